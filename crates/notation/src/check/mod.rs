@@ -1,0 +1,178 @@
+//! From the tree to the flat program: every name becomes a slot, every type is checked, every finding is made.
+//!
+//! `lower` walks blocks, `control` their conditions and loops, `expression` values, `dotted` views and fields, `place`
+//! fragments. A source that has an error gives no program.
+
+mod control;
+mod dotted;
+mod expression;
+mod lower;
+mod place;
+
+use crate::finding::{Code, Finding};
+use crate::program::{Placing, Program, Routine};
+use crate::scope::{NameId, Scope, Traits};
+use crate::span::Span;
+use crate::syntax::expression::Parser;
+use crate::syntax::pieces::{self, PieceKind};
+use crate::syntax::tag::Tag;
+use crate::syntax::tree::{self, Tree};
+use crate::syntax::{Failed, Findings};
+use crate::types::Type;
+use crate::{Fragments, Setting};
+use place::Instance;
+use rustc_hash::FxHashMap;
+use std::sync::Arc;
+
+pub(crate) use lower::Lower;
+
+/// What the checker knows of an expression.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Known {
+    pub(crate) of: Type,
+    pub(crate) traits: Traits,
+    /// The value of a flag that is the same whatever is answered.
+    pub(crate) constant: Option<bool>,
+    pub(crate) date: bool,
+}
+
+impl Known {
+    pub(crate) fn plain(of: Type) -> Self {
+        Self { of, traits: Traits::default(), constant: None, date: false }
+    }
+}
+
+/// What is gathered over a source and all fragments that it places.
+pub(crate) struct Compiler<'s> {
+    pub(crate) scope: &'s Scope,
+    pub(crate) fragments: &'s Fragments,
+    pub(crate) setting: &'s Setting<'s>,
+    pub(crate) routines: Vec<Routine<'s>>,
+    pub(crate) texts: Vec<Box<str>>,
+    pub(crate) findings: Vec<Finding>,
+    pub(crate) used: Vec<bool>,
+    pub(crate) placed: Vec<&'s str>,
+    instances: FxHashMap<Instance<'s>, u32>,
+    /// The fragments that are being compiled, outermost first.
+    active: Vec<&'s str>,
+    /// Whether the body's own lines end with CRLF.
+    crlf: bool,
+}
+
+impl<'s> Compiler<'s> {
+    pub(crate) fn new(scope: &'s Scope, setting: &'s Setting<'s>) -> Self {
+        Self {
+            scope,
+            fragments: setting.fragments,
+            setting,
+            routines: Vec::new(),
+            texts: Vec::new(),
+            findings: Vec::new(),
+            used: vec![false; scope.names().len()],
+            placed: Vec::new(),
+            instances: FxHashMap::default(),
+            active: Vec::new(),
+            crlf: false,
+        }
+    }
+
+    /// Compiles the source that is the program's first routine.
+    pub(crate) fn body(&mut self, file: Arc<str>, source: &'s str) {
+        self.crlf = has_crlf(source);
+        let cut = pieces::cut(source, self.setting.marks, Findings::new(file), self.setting.rules);
+        let tree = tree::nest(source, cut);
+        self.routine(tree, |lower, root| lower.block(root));
+    }
+
+    /// Compiles an expression that stands without marks and gives its type.
+    pub(crate) fn expression(&mut self, file: Arc<str>, source: &'s str, wanted: Option<Type>) -> Type {
+        let mut parser = Parser::new(source, "", Findings::new(file));
+        let whole = Span::new(0, source.len());
+        let parsed = parser.start(0, Span::default()).and_then(|()| {
+            let value = parser.expression()?;
+            parser.expect_close()?;
+            Ok(value)
+        });
+        let value = parsed.unwrap_or_else(|Failed| parser.broken(whole));
+        let Parser { expressions, findings, .. } = parser;
+        let mut of = Type::Unknown;
+        self.routine(Tree { root: Vec::new(), expressions, findings }, |lower, _| {
+            of = match wanted {
+                Some(Type::Flag) => lower.condition(value).of,
+                _ => lower.value(value).of,
+            };
+            let fits = |wanted: Type| wanted.joined(of).is_some();
+            if let Some(wanted) = wanted.filter(|wanted| *wanted != Type::Flag && !fits(*wanted)) {
+                let scope = lower.compiler.scope;
+                let message =
+                    format!("{} is wanted here, and this is {}", scope.describe(wanted), scope.describe(of));
+                lower.findings.add(Code::WrongType, whole, message, "");
+            }
+        });
+        of
+    }
+
+    /// Compiles the name of a file or folder.
+    pub(crate) fn name(&mut self, file: Arc<str>, source: &'s str) {
+        let mut cut = pieces::cut(source, self.setting.marks, Findings::new(file), false);
+        for piece in &cut.pieces {
+            let PieceKind::Tag { tag, .. } = &piece.kind else { continue };
+            if !matches!(
+                tag,
+                Tag::Value(_) | Tag::If(_) | Tag::ElseIf(_) | Tag::Else | Tag::End | Tag::Broken
+            ) {
+                let help = "values and `if … else … end` may stand in a name";
+                cut.findings.add(Code::TagInName, piece.span, "this tag may not stand in a name", help);
+            }
+        }
+        let tree = tree::nest(source, cut);
+        self.routine(tree, |lower, root| lower.block(root));
+    }
+
+    /// Lowers a tree into a routine and gives the routine's number.
+    fn routine(&mut self, tree: Tree<'s>, lower: impl FnOnce(&mut Lower<'_, 's>, &tree::Block<'s>)) -> u32 {
+        let Tree { root, expressions, findings } = tree;
+        let number = self.routines.len();
+        let file = Arc::clone(&findings.file);
+        self.routines.push(Routine {
+            ops: Vec::new(),
+            placings: Vec::new(),
+            spans: Vec::new(),
+            locals: 0,
+            file,
+        });
+        let mut state = Lower::new(self, &expressions, findings);
+        state.ops.reserve(root.len() + 8);
+        lower(&mut state, &root);
+        let Lower { ops, placings, spans, most_locals, findings, .. } = state;
+        self.findings.extend(findings.all);
+        let routine = &mut self.routines[number];
+        (routine.ops, routine.placings, routine.spans, routine.locals) = (ops, placings, spans, most_locals);
+        u32::try_from(number).unwrap_or(u32::MAX)
+    }
+
+    pub(crate) fn text(&mut self, text: impl Into<Box<str>>) -> u32 {
+        self.texts.push(text.into());
+        u32::try_from(self.texts.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    pub(crate) fn finish(mut self, of: Type) -> crate::Compiled<'s> {
+        crate::finding::sort_findings(&mut self.findings);
+        let used = (0..).zip(&self.used).filter(|(_, used)| **used).map(|(at, _)| NameId(at)).collect();
+        let sound = !self.findings.iter().any(Finding::is_error);
+        let json = self.setting.syntax == crate::Syntax::Json;
+        let program = Program { routines: self.routines, texts: self.texts, scope: self.scope, json, of };
+        crate::Compiled {
+            program: sound.then_some(program),
+            findings: self.findings,
+            used,
+            placed: self.placed,
+        }
+    }
+}
+
+fn has_crlf(source: &str) -> bool {
+    memchr::memchr(b'\n', source.as_bytes()).is_some_and(|at| source[..at].ends_with('\r'))
+}
+
+type Placings<'s> = Vec<Placing<'s>>;

@@ -1,0 +1,176 @@
+//! What the checker finds: data that an interface shows as it likes.
+
+use crate::span::{Position, Span};
+use serde::Serialize;
+use std::sync::Arc;
+
+/// How much a finding weighs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Severity {
+    /// Nothing can be made of the mold until it is mended.
+    Error,
+    /// It works, and is probably not what was meant.
+    Warning,
+}
+
+macro_rules! codes {
+    ($($severity:ident { $($(#[$doc:meta])* $variant:ident = $code:literal),* $(,)? })*) => {
+        /// The stable name of a kind of finding.
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+        #[non_exhaustive]
+        pub enum Code { $($($(#[$doc])* $variant,)*)* }
+
+        impl Code {
+            /// Every code there is, in the order of the reference.
+            pub const ALL: &[Self] = &[$($(Self::$variant,)*)*];
+
+            /// The code as it is printed.
+            #[must_use]
+            pub const fn as_str(self) -> &'static str {
+                match self { $($(Self::$variant => $code,)*)* }
+            }
+
+            /// How much a finding of this kind weighs.
+            #[must_use]
+            pub const fn severity(self) -> Severity {
+                match self { $($(Self::$variant => Severity::$severity,)*)* }
+            }
+        }
+    };
+}
+
+codes! {
+    Error {
+        /// A tag that no closing mark ends.
+        UnclosedTag = "unclosed-tag",
+        /// A quoted text that no quote ends.
+        UnclosedText = "unclosed-text",
+        /// A character that no expression holds.
+        BadCharacter = "bad-character",
+        /// A backslash in a text that stands for nothing.
+        BadEscape = "bad-escape",
+        /// An integer that 64 bits do not hold.
+        NumberTooBig = "number-too-big",
+        /// Something else was expected here.
+        Unexpected = "unexpected",
+        /// Tags or expressions that are nested too deep.
+        TooDeep = "too-deep",
+        /// A source of more than 4 GiB.
+        TooLarge = "too-large",
+        /// A block that no `end` closes.
+        UnclosedBlock = "unclosed-block",
+        /// An `end`, `else`, `case` or `between` that belongs to nothing.
+        StrayTag = "stray-tag",
+        /// A word of the language used as a name.
+        ReservedWord = "reserved-word",
+        /// A name that is defined twice or hides another.
+        HiddenName = "hidden-name",
+        /// A name that nothing defines.
+        UnknownName = "unknown-name",
+        /// A view that the type does not have.
+        UnknownView = "unknown-view",
+        /// A field that the options do not have.
+        UnknownField = "unknown-field",
+        /// A fragment that the mold does not have.
+        UnknownFragment = "unknown-fragment",
+        /// Fragments that place each other in a circle.
+        FragmentCircle = "fragment-circle",
+        /// A value of another type than its place takes.
+        WrongType = "wrong-type",
+        /// A view with more or fewer arguments than it takes.
+        WrongArguments = "wrong-arguments",
+        /// A list where a single value is put in.
+        ListPutIn = "list-put-in",
+        /// A text that none of the options has as its value.
+        NotAnOption = "not-an-option",
+        /// A `match` that leaves out options.
+        MissingCase = "missing-case",
+        /// A value that two cases name.
+        RepeatedCase = "repeated-case",
+        /// A `match` that needs an `else` and has none.
+        MissingElse = "missing-else",
+        /// A date pattern that means nothing.
+        BadDatePattern = "bad-date-pattern",
+        /// A tag that may not stand in the name of a file or folder.
+        TagInName = "tag-in-name",
+        /// A name that has no value here.
+        OutOfPlace = "out-of-place",
+        /// A minted value outside a `local` file.
+        MintedOutsideLocal = "minted-outside-local",
+        /// While rendering: a sum, product or negation that 64 bits do not hold.
+        Overflow = "overflow",
+        /// While rendering: a division by zero.
+        DivisionByZero = "division-by-zero",
+        /// While rendering: `first`, `last` or `at` outside a list.
+        OutsideList = "outside-list",
+        /// While rendering: an argument that a view cannot use.
+        BadArgument = "bad-argument",
+        /// While rendering: the limit on steps and bytes was reached.
+        LimitReached = "limit-reached",
+        /// While rendering: a value in the name of a file or folder is empty.
+        EmptyInName = "empty-in-name",
+        /// While rendering: a value brings a slash into the name of a file or folder.
+        SlashInName = "slash-in-name",
+    }
+    Warning {
+        /// A branch that can never be taken.
+        DeadBranch = "dead-branch",
+        /// Free text put without quoting into a file that has a syntax of its own.
+        UnquotedText = "unquoted-text",
+    }
+}
+
+impl std::fmt::Display for Code {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.as_str())
+    }
+}
+
+impl Serialize for Code {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_str(self.as_str())
+    }
+}
+
+/// One mistake, or one thing to think about, with its place and a way out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Finding {
+    /// The file it is in, as the mold names it.
+    pub file: Arc<str>,
+    /// Where in the file.
+    pub span: Span,
+    /// What kind of finding it is.
+    pub code: Code,
+    /// What is wrong, in a sentence without a full stop.
+    pub message: String,
+    /// The way out; empty where the message says it all.
+    pub help: String,
+}
+
+impl Finding {
+    /// How much it weighs.
+    #[must_use]
+    pub fn severity(&self) -> Severity {
+        self.code.severity()
+    }
+
+    /// Whether nothing can be made of the mold until it is mended.
+    #[must_use]
+    pub fn is_error(&self) -> bool {
+        self.severity() == Severity::Error
+    }
+
+    /// Line and column in `source`, the text of its file.
+    #[must_use]
+    pub fn position(&self, source: &str) -> Position {
+        Position::of(source, self.span.start as usize)
+    }
+}
+
+/// Puts findings in the order of their files and places and drops those said twice.
+pub fn sort_findings(findings: &mut Vec<Finding>) {
+    findings
+        .sort_by(|a, b| (&a.file, a.span, a.code, &a.message).cmp(&(&b.file, b.span, b.code, &b.message)));
+    findings.dedup();
+}

@@ -1,0 +1,162 @@
+//! The notation of Tin Mold's molds: a small, typed template language that always ends.
+//!
+//! A source is text with tags between marks. It is compiled against a [`Scope`], which knows the type of every name, and
+//! every mistake in it is found then, as a [`Finding`] with its place. What comes out is a [`Program`] that renders
+//! [`Values`] as often as wanted, from several threads, and can neither read nor write nor run for ever.
+//!
+//! ```
+//! use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, Element, compile};
+//!
+//! let mut scope = Scope::new();
+//! let piers = scope.add("piers", Type::List(Element::Text)).unwrap();
+//! let setting = Setting::default();
+//! let source = "Calls at {= for pier in piers =}{= pier.title =}{= between \", \" =}{= end =}.";
+//! let compiled = compile("timetable.txt", source, &scope, &setting);
+//! let program = compiled.program.expect("no findings");
+//!
+//! let mut values = Values::new(&scope);
+//! let calls = ["gull point", "osier island"].map(|pier| Value::Text(pier.into())).to_vec();
+//! values.set(&scope, piers, Value::List(calls)).unwrap();
+//! let text = program.render_text(&values, &Budget::default()).unwrap();
+//! assert_eq!(text, "Calls at Gull Point, Osier Island.");
+//! ```
+//!
+//! A mistake is found before anything is rendered:
+//!
+//! ```
+//! use tinmold_notation::{Scope, Setting, Type, compile};
+//! let mut scope = Scope::new();
+//! scope.add("departure", Type::Text).unwrap();
+//! let setting = Setting::default();
+//! let source = "Leaves at {= departue =}";
+//! let found = &compile("sign.txt", source, &scope, &setting).findings[0];
+//! assert_eq!(found.code.as_str(), "unknown-name");
+//! assert_eq!(found.help, "did you mean `departure`?");
+//! assert_eq!(found.position(source).column, 14);
+//! ```
+//!
+//! The way through the code: `syntax` (tokens, then a tree with places) → `check` (names turned into slots, types, findings)
+//! → `program` (flat) → `run` (text). Nothing here reads a file, a clock or randomness.
+
+mod budget;
+mod check;
+mod finding;
+mod marks;
+mod nearest;
+mod program;
+mod run;
+mod scope;
+mod setting;
+mod span;
+mod syntax;
+mod syntax_kind;
+mod types;
+mod value;
+mod views;
+
+pub use budget::Budget;
+pub use finding::{Code, Finding, Severity, sort_findings};
+pub use marks::{Marks, MarksError};
+pub use nearest::{did_you_mean, nearest};
+pub use program::Program;
+pub use scope::{Name, NameError, NameId, RESERVED, Scope, Traits};
+pub use setting::{Fragments, Setting};
+pub use span::{Position, Span};
+pub use syntax_kind::Syntax;
+pub use types::{Choice, Choices, ChoicesId, Element, FieldError, FieldValue, Type};
+pub use value::{TypeMismatch, Value, Values};
+
+use check::Compiler;
+use std::sync::Arc;
+use syntax::Findings;
+
+/// What compiling gives.
+#[derive(Debug)]
+pub struct Compiled<'s> {
+    /// The program; none if there is an error among the findings.
+    pub program: Option<Program<'s>>,
+    /// All findings, sorted by file and place.
+    pub findings: Vec<Finding>,
+    /// The names of the scope that the source uses.
+    pub used: Vec<NameId>,
+    /// The fragments that it places, directly or through others.
+    pub placed: Vec<&'s str>,
+}
+
+/// Compiles a body file.
+///
+/// `file` is what findings call it, `source` its text without limits on what it holds.
+#[must_use]
+pub fn compile<'s>(file: &str, source: &'s str, scope: &'s Scope, setting: &'s Setting<'s>) -> Compiled<'s> {
+    let mut compiler = Compiler::new(scope, setting);
+    if too_large(file, source, &mut compiler) {
+        return compiler.finish(Type::Text);
+    }
+    compiler.body(Arc::from(file), source);
+    compiler.finish(Type::Text)
+}
+
+/// Compiles an expression that stands without marks, as in `when`. [`Program::evaluate`] gives its value.
+///
+/// ```
+/// use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, compile_expression};
+/// let scope = Scope::new();
+/// let setting = Setting::default();
+/// let program = compile_expression("when", "2 + 3 > 4", &scope, &setting, Some(Type::Flag)).program.unwrap();
+/// assert_eq!(program.evaluate(&Values::new(&scope), &Budget::default()), Ok(Value::Flag(true)));
+/// ```
+#[must_use]
+pub fn compile_expression<'s>(
+    file: &str,
+    source: &'s str,
+    scope: &'s Scope,
+    setting: &'s Setting<'s>,
+    wanted: Option<Type>,
+) -> Compiled<'s> {
+    let mut compiler = Compiler::new(scope, setting);
+    if too_large(file, source, &mut compiler) {
+        return compiler.finish(Type::Unknown);
+    }
+    let of = compiler.expression(Arc::from(file), source, wanted);
+    compiler.finish(of)
+}
+
+/// Compiles the name of one file or folder, tags in it included.
+///
+/// The program renders the name. Where that is empty, the name was an `if` that chose nothing: the entry is left out with
+/// all below it. A value that is empty is an error when it is rendered, and so is one that brings a slash unless it comes
+/// from `dirs` or from a name whose [`Traits::path`] is set.
+///
+/// ```
+/// use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, compile_name};
+/// let mut scope = Scope::new();
+/// let package = scope.add("package", Type::Text).unwrap();
+/// let setting = Setting::for_name();
+/// let program = compile_name("body", "{= package.dirs =}", &scope, &setting).program.unwrap();
+/// let mut values = Values::new(&scope);
+/// values.set(&scope, package, Value::Text("example.saltmarsh.tides".into())).unwrap();
+/// assert_eq!(program.render_text(&values, &Budget::default()).unwrap(), "example/saltmarsh/tides");
+/// ```
+#[must_use]
+pub fn compile_name<'s>(
+    file: &str,
+    source: &'s str,
+    scope: &'s Scope,
+    setting: &'s Setting<'s>,
+) -> Compiled<'s> {
+    let mut compiler = Compiler::new(scope, setting);
+    if !too_large(file, source, &mut compiler) {
+        compiler.name(Arc::from(file), source);
+    }
+    compiler.finish(Type::Text)
+}
+
+fn too_large(file: &str, source: &str, compiler: &mut Compiler<'_>) -> bool {
+    let large = u32::try_from(source.len()).is_err();
+    if large {
+        let mut findings = Findings::new(Arc::from(file));
+        findings.add(Code::TooLarge, Span::default(), "this file is larger than 4 GiB", "copy it unrendered");
+        compiler.findings.extend(findings.all);
+    }
+    large
+}

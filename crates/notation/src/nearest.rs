@@ -1,0 +1,36 @@
+//! The nearest known name to one that somebody mistyped.
+
+/// The candidate nearest to `word`, if one is near enough to have been meant.
+///
+/// Near is an edit distance (insertion, deletion, change, swap of neighbours) of at most a third of the length, letter case
+/// left aside. Of equally near ones the first in alphabetical order is given.
+///
+/// ```
+/// use tinmold_notation::nearest;
+/// assert_eq!(nearest("tdie", ["tide", "title", "pier"]), Some("tide"));
+/// assert_eq!(nearest("gangway", ["tide", "pier"]), None);
+/// ```
+#[must_use]
+pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    if word.len() > 200 {
+        return None;
+    }
+    let folded = word.to_lowercase();
+    let reach = |other: &str| (folded.chars().count().max(other.chars().count()) / 3).max(1);
+    candidates
+        .into_iter()
+        .filter(|candidate| candidate.len() <= 200)
+        .map(|candidate| (strsim::osa_distance(&folded, &candidate.to_lowercase()), candidate))
+        .filter(|(distance, candidate)| *distance <= reach(candidate))
+        .min()
+        .map(|(_, candidate)| candidate)
+}
+
+/// `nearest` put as advice: "did you mean `x`?", or `otherwise` where nothing is near.
+pub fn did_you_mean<'a>(
+    word: &str,
+    candidates: impl IntoIterator<Item = &'a str>,
+    otherwise: impl Into<String>,
+) -> String {
+    nearest(word, candidates).map_or_else(|| otherwise.into(), |name| format!("did you mean `{name}`?"))
+}

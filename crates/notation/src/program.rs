@@ -1,0 +1,194 @@
+//! The flat program that a source is compiled to.
+
+use crate::budget::Budget;
+use crate::finding::{Code, Finding};
+use crate::run::{self, Machine};
+use crate::scope::{NameId, Scope};
+use crate::span::Span;
+use crate::types::{ChoicesId, Type};
+use crate::value::{Value, Values};
+use crate::views::View;
+use std::sync::Arc;
+
+/// One step. Steps that take values take them from a stack, the last one on top.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Op<'s> {
+    /// Puts in a text of the source.
+    Text(&'s str),
+    /// Puts in a text that is not in the source as it comes out.
+    OwnText(u32),
+    /// Puts in a comma of a JSON body that may have to go.
+    Comma,
+    PutName(NameId),
+    PutLocal(u16),
+    /// Puts in the value on top.
+    Put,
+    /// Remembers where the output stands.
+    Open,
+    /// Puts the text in front of each further line since `Open`.
+    Indent(&'s str),
+    OwnIndent(u32),
+    /// Checks what came out since `Open` as a piece of a file's name.
+    CheckName {
+        path: bool,
+    },
+
+    Literal(&'s str),
+    OwnLiteral(u32),
+    Integer(i64),
+    Flag(bool),
+    OptionLiteral(ChoicesId, u16),
+    Name(NameId),
+    Local(u16),
+    List(u32),
+
+    Value,
+    Label,
+    Field(ChoicesId, u16),
+    View(View, u8),
+    Not,
+    Negate,
+    Join,
+    Add,
+    Subtract,
+    Multiply,
+    Divide,
+    Remainder,
+    Concatenate,
+    Equal,
+    NotEqual,
+    Less,
+    LessEqual,
+    Greater,
+    GreaterEqual,
+    In,
+
+    Jump(u32),
+    /// Takes a flag and jumps if it is false.
+    Unless(u32),
+    /// Jumps if the flag on top is false, else takes it.
+    And(u32),
+    /// Jumps if the flag on top is true, else takes it.
+    Or(u32),
+    /// Jumps unless the local is this value.
+    UnlessOption(u16, u16, u32),
+    UnlessInteger(u16, i64, u32),
+    UnlessText(u16, u32, u32),
+    SetLocal(u16),
+
+    /// Takes a list and begins its first round, or jumps if there is none.
+    For {
+        element: u16,
+        counter: u16,
+        exit: u32,
+    },
+    /// Takes the flag whether the element at hand is kept; goes on to the next one, or to the first round.
+    Keep {
+        again: u32,
+        exit: u32,
+    },
+    /// Puts in a text on every round but the last.
+    BetweenText(u32),
+    /// Leaves the loop if this round is the last.
+    LeaveIfLast(u32),
+    /// Begins the next round.
+    NextRound(u32),
+    /// Runs a fragment with its arguments on the stack. The routine's `placings` say how.
+    Place(u32),
+}
+
+/// How a fragment is placed.
+#[derive(Debug)]
+pub(crate) struct Placing<'s> {
+    pub(crate) routine: u32,
+    pub(crate) arguments: u16,
+    pub(crate) indent: Box<str>,
+    /// What follows a `place` that is alone on its line, and goes when the fragment gives nothing.
+    pub(crate) alone: Option<&'s str>,
+}
+
+/// The steps of one source.
+#[derive(Debug)]
+pub(crate) struct Routine<'s> {
+    pub(crate) ops: Vec<Op<'s>>,
+    pub(crate) placings: Vec<Placing<'s>>,
+    /// The places of the steps that can fail, in the order of the steps.
+    pub(crate) spans: Vec<(u32, Span)>,
+    pub(crate) locals: u16,
+    pub(crate) file: Arc<str>,
+}
+
+/// A compiled source. It can be rendered many times, from several threads.
+#[derive(Debug)]
+pub struct Program<'s> {
+    pub(crate) routines: Vec<Routine<'s>>,
+    pub(crate) texts: Vec<Box<str>>,
+    pub(crate) scope: &'s Scope,
+    pub(crate) json: bool,
+    pub(crate) of: Type,
+}
+
+impl Program<'_> {
+    /// Appends what the program makes of `values` to `out`.
+    ///
+    /// # Errors
+    /// The finding that stopped it: an overflow, a division by zero, an element outside a list, an argument that a view
+    /// cannot use, or the limit of `budget`. `out` is then as it was.
+    pub fn render(&self, values: &Values, budget: &Budget, out: &mut Vec<u8>) -> Result<(), Finding> {
+        let start = out.len();
+        let result = Machine::new(self, values, budget, out).run_root();
+        match result {
+            Ok(()) if self.json => run::settle(out, start),
+            Ok(()) => {}
+            Err(_) => out.truncate(start),
+        }
+        result
+    }
+
+    /// What the program makes of `values`, as a text.
+    ///
+    /// # Errors
+    /// As [`Program::render`].
+    pub fn render_text(&self, values: &Values, budget: &Budget) -> Result<String, Finding> {
+        let mut out = Vec::new();
+        self.render(values, budget, &mut out)?;
+        Ok(String::from_utf8(out)
+            .unwrap_or_else(|bytes| String::from_utf8_lossy(bytes.as_bytes()).into_owned()))
+    }
+
+    /// The value of a program that was compiled from an expression.
+    ///
+    /// # Errors
+    /// As [`Program::render`].
+    pub fn evaluate(&self, values: &Values, budget: &Budget) -> Result<Value, Finding> {
+        let mut out = Vec::new();
+        Machine::new(self, values, budget, &mut out).evaluate()
+    }
+
+    /// The type of its value, for a program that was compiled from an expression; else a text.
+    #[must_use]
+    pub fn value_type(&self) -> Type {
+        self.of
+    }
+
+    pub(crate) fn finding(&self, routine: usize, op: usize, code: Code, message: String) -> Finding {
+        let routine = &self.routines[routine];
+        let known = routine.spans.binary_search_by_key(&op, |(at, _)| *at as usize);
+        let span = known.map_or_else(
+            |at| at.checked_sub(1).map_or(Span::default(), |before| routine.spans[before].1),
+            |at| routine.spans[at].1,
+        );
+        let help = match code {
+            Code::LimitReached => "the loops of this mold make more than a cast may hold",
+            Code::DivisionByZero => "test the divisor with `if` first",
+            Code::OutsideList => "test with `empty` or `len` first",
+            Code::Overflow => "integers go from -9223372036854775808 to 9223372036854775807",
+            Code::EmptyInName => {
+                "put the value between `if` and `end` to leave the entry out, or give the answer a form"
+            }
+            Code::SlashInName => "only `dirs` and answers of form `path` may open into several folders",
+            _ => "",
+        };
+        Finding { file: Arc::clone(&routine.file), span, code, message, help: help.to_owned() }
+    }
+}

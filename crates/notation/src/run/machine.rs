@@ -1,0 +1,423 @@
+//! The machine that runs a program.
+
+use super::repeat::Loop;
+use super::{Item, PENDING_COMMA};
+use crate::budget::Budget;
+use crate::finding::{Code, Finding};
+use crate::program::{Op, Program};
+use crate::value::{Value, Values};
+use crate::views::{self, Trouble};
+use std::cmp::Ordering;
+
+pub(crate) struct Machine<'r> {
+    program: &'r Program<'r>,
+    values: &'r [Value],
+    pub(super) locals: Vec<Item<'r>>,
+    pub(super) base: usize,
+    stack: Vec<Item<'r>>,
+    pub(super) loops: Vec<Loop<'r>>,
+    marks: Vec<usize>,
+    out: &'r mut Vec<u8>,
+    budget: &'r Budget,
+    left: u64,
+}
+
+impl Drop for Machine<'_> {
+    fn drop(&mut self) {
+        self.budget.give_back(self.left);
+    }
+}
+
+impl<'r> Machine<'r> {
+    pub(crate) fn new(
+        program: &'r Program<'r>,
+        values: &'r Values,
+        budget: &'r Budget,
+        out: &'r mut Vec<u8>,
+    ) -> Self {
+        Self {
+            program,
+            values: values.items(),
+            locals: Vec::new(),
+            base: 0,
+            stack: Vec::new(),
+            loops: Vec::new(),
+            marks: Vec::new(),
+            out,
+            budget,
+            left: 0,
+        }
+    }
+
+    pub(crate) fn run_root(&mut self) -> Result<(), Finding> {
+        self.run(0)
+    }
+
+    pub(crate) fn evaluate(&mut self) -> Result<Value, Finding> {
+        self.run(0)?;
+        Ok(self.pop().to_value())
+    }
+
+    fn pop(&mut self) -> Item<'r> {
+        self.stack.pop().unwrap_or(Item::Flag(false))
+    }
+
+    #[inline]
+    pub(super) fn charge(&mut self, cost: usize) -> Result<(), Trouble> {
+        let cost = cost as u64;
+        if self.left >= cost {
+            self.left -= cost;
+            return Ok(());
+        }
+        self.refill(cost)
+    }
+
+    #[cold]
+    fn refill(&mut self, cost: u64) -> Result<(), Trouble> {
+        match self.budget.take(cost - self.left) {
+            Some(more) => {
+                self.left = self.left + more - cost;
+                Ok(())
+            }
+            None => Err(Trouble::new(
+                Code::LimitReached,
+                format!("more than {} steps and bytes are made here", self.budget.limit()),
+            )),
+        }
+    }
+
+    /// Whether `size` bytes may still be made; nothing is taken yet.
+    fn may_make(&mut self, size: usize) -> Result<(), Trouble> {
+        self.charge(size)?;
+        self.left += size as u64;
+        Ok(())
+    }
+
+    #[inline]
+    fn write(&mut self, text: &str) -> Result<(), Trouble> {
+        self.charge(text.len())?;
+        self.out.extend_from_slice(text.as_bytes());
+        Ok(())
+    }
+
+    fn put(&mut self, item: &Item<'r>) -> Result<(), Trouble> {
+        match item {
+            Item::Text(text) => self.write(text),
+            Item::Integer(number) => self.write(itoa::Buffer::new().format(*number)),
+            Item::Flag(flag) => self.write(if *flag { "true" } else { "false" }),
+            other => {
+                let text = other.text(self.program.scope);
+                self.charge(text.len())?;
+                self.out.extend_from_slice(text.as_bytes());
+                Ok(())
+            }
+        }
+    }
+
+    #[inline]
+    fn put_value(&mut self, value: &'r Value) -> Result<(), Trouble> {
+        match value {
+            Value::Text(text) => self.write(text),
+            other => self.put(&Item::from(other)),
+        }
+    }
+
+    fn own_text(&self, at: u32) -> &'r str {
+        let program = self.program;
+        &program.texts[at as usize]
+    }
+
+    /// Runs a routine whose arguments, if it has any, are in its first locals already.
+    fn run(&mut self, routine: usize) -> Result<(), Finding> {
+        let program = self.program;
+        self.locals.resize(self.base + program.routines[routine].locals as usize, Item::Flag(false));
+        let mut at = 0;
+        let ops = &program.routines[routine].ops;
+        while let Some(op) = ops.get(at) {
+            if let Op::Place(placing) = op {
+                self.place(routine, *placing as usize, at)?;
+                at += 1;
+                continue;
+            }
+            match self.step(*op, at) {
+                Ok(next) => at = next,
+                Err(trouble) => return Err(program.finding(routine, at, trouble.code, trouble.message)),
+            }
+        }
+        Ok(())
+    }
+
+    /// Takes one step and says which is next.
+    #[inline]
+    fn step(&mut self, op: Op<'r>, at: usize) -> Result<usize, Trouble> {
+        self.charge(1)?;
+        match op {
+            Op::Text(text) => self.write(text)?,
+            Op::OwnText(text) => self.write(self.own_text(text))?,
+            Op::Comma => self.out.push(PENDING_COMMA),
+            Op::PutName(name) => self.put_value(&self.values[name.index()])?,
+            Op::PutLocal(local) => {
+                let item = self.locals[self.base + local as usize].clone();
+                self.put(&item)?;
+            }
+            Op::Put => {
+                let item = self.pop();
+                self.put(&item)?;
+            }
+            Op::Open => self.marks.push(self.out.len()),
+            Op::Indent(_) | Op::OwnIndent(_) => {
+                let prefix = match op {
+                    Op::Indent(prefix) => prefix,
+                    Op::OwnIndent(prefix) => self.own_text(prefix),
+                    _ => "",
+                };
+                let start = self.marks.pop().unwrap_or(0);
+                self.indent_since(start, prefix)?;
+            }
+            Op::CheckName { path } => self.check_name(path)?,
+            Op::Literal(text) => self.stack.push(Item::Text(text)),
+            Op::OwnLiteral(text) => self.stack.push(Item::Text(self.own_text(text))),
+            Op::Integer(number) => self.stack.push(Item::Integer(number)),
+            Op::Flag(flag) => self.stack.push(Item::Flag(flag)),
+            Op::OptionLiteral(of, option) => self.stack.push(Item::Option(of, Some(option))),
+            Op::Name(name) => self.stack.push(Item::from(&self.values[name.index()])),
+            Op::Local(local) => self.stack.push(self.locals[self.base + local as usize].clone()),
+            Op::List(length) => {
+                self.charge(length as usize * size_of::<Item<'_>>())?;
+                let elements = self.stack.split_off(self.stack.len().saturating_sub(length as usize));
+                self.stack.push(Item::List(elements.into()));
+            }
+            Op::Jump(to) => return Ok(to as usize),
+            Op::Unless(to) => {
+                if !self.pop().is_true() {
+                    return Ok(to as usize);
+                }
+            }
+            Op::And(to) | Op::Or(to) => {
+                let stop = matches!(op, Op::Or(_));
+                if self.stack.last().is_some_and(|flag| flag.is_true() == stop) {
+                    return Ok(to as usize);
+                }
+                self.stack.pop();
+            }
+            Op::UnlessOption(local, option, to) => {
+                if !matches!(self.locals[self.base + local as usize], Item::Option(_, Some(o)) if o == option)
+                {
+                    return Ok(to as usize);
+                }
+            }
+            Op::UnlessInteger(local, number, to) => {
+                if self.locals[self.base + local as usize].integer() != number {
+                    return Ok(to as usize);
+                }
+            }
+            Op::UnlessText(local, text, to) => {
+                let wanted = self.own_text(text);
+                if self.locals[self.base + local as usize].text(self.program.scope) != wanted {
+                    return Ok(to as usize);
+                }
+            }
+            Op::SetLocal(local) => {
+                let item = self.pop();
+                self.locals[self.base + local as usize] = item;
+            }
+            Op::For { element, counter, exit } => {
+                let list = self.pop();
+                if !self.begin_loop(list, element, counter)? {
+                    return Ok(exit as usize);
+                }
+            }
+            Op::Keep { again, exit } => {
+                let keep = self.pop().is_true();
+                if let Some(to) = self.keep(keep, again, exit)? {
+                    return Ok(to);
+                }
+            }
+            Op::BetweenText(text) => {
+                if self.loops.last().is_some_and(|turn| !turn.is_last()) {
+                    self.write(self.own_text(text))?;
+                }
+            }
+            Op::LeaveIfLast(exit) => {
+                if self.loops.last().is_none_or(Loop::is_last) {
+                    self.loops.pop();
+                    return Ok(exit as usize);
+                }
+            }
+            Op::NextRound(body) => {
+                self.next_round();
+                return Ok(body as usize);
+            }
+            Op::Place(_) => {}
+            other => self.calculate(other)?,
+        }
+        Ok(at + 1)
+    }
+
+    /// The steps that take values and leave one.
+    fn calculate(&mut self, op: Op<'r>) -> Result<(), Trouble> {
+        let scope = self.program.scope;
+        let result = match op {
+            Op::Not => Item::Flag(!self.pop().is_true()),
+            Op::Negate => {
+                Item::Integer(self.pop().integer().checked_neg().ok_or_else(|| overflow("negation"))?)
+            }
+            Op::Value => match self.pop() {
+                Item::Option(of, Some(at)) => Item::Text(&scope.choices(of).options()[at as usize].value),
+                _ => Item::Text(""),
+            },
+            Op::Label => match self.pop() {
+                Item::Option(of, Some(at)) => Item::Text(&scope.choices(of).options()[at as usize].label),
+                _ => Item::Text(""),
+            },
+            Op::Field(of, field) => {
+                let option = match self.pop() {
+                    Item::Option(_, option) => option,
+                    _ => None,
+                };
+                field_value(scope.choices(of), option, field)
+            }
+            Op::View(view, count) => {
+                let arguments = self.stack.split_off(self.stack.len().saturating_sub(count as usize));
+                let on = self.pop();
+                let result = views::apply(view, &on, &arguments, scope, &mut |size| self.may_make(size))?;
+                self.charge(result.text(scope).len() + result.len() * size_of::<Item<'_>>())?;
+                result
+            }
+            Op::Join => {
+                let (right, left) = (self.pop(), self.pop());
+                self.charge(left.text(scope).len() + right.text(scope).len())?;
+                Item::made([left.text(scope), right.text(scope)].concat())
+            }
+            Op::Concatenate => {
+                let (right, left) = (self.pop(), self.pop());
+                self.charge((left.len() + right.len()) * size_of::<Item<'_>>())?;
+                Item::List(left.elements().chain(right.elements()).collect())
+            }
+            Op::Equal | Op::NotEqual => {
+                let (right, left) = (self.pop(), self.pop());
+                self.charge(left.len())?;
+                Item::Flag(left.same(&right, scope) == matches!(op, Op::Equal))
+            }
+            Op::Less | Op::LessEqual | Op::Greater | Op::GreaterEqual => {
+                let (right, left) = (self.pop(), self.pop());
+                let order = left.order(&right, scope);
+                Item::Flag(match op {
+                    Op::Less => order == Ordering::Less,
+                    Op::LessEqual => order != Ordering::Greater,
+                    Op::Greater => order == Ordering::Greater,
+                    _ => order != Ordering::Less,
+                })
+            }
+            Op::In => {
+                let (list, wanted) = (self.pop(), self.pop());
+                self.charge(list.len())?;
+                Item::Flag(list.elements().any(|element| element.same(&wanted, scope)))
+            }
+            arithmetic => {
+                let (right, left) = (self.pop().integer(), self.pop().integer());
+                Item::Integer(calculated(arithmetic, left, right)?)
+            }
+        };
+        self.stack.push(result);
+        Ok(())
+    }
+
+    fn check_name(&mut self, path: bool) -> Result<(), Trouble> {
+        let start = self.marks.pop().unwrap_or(0);
+        let came = &self.out[start..];
+        if came.is_empty() {
+            return Err(Trouble::new(
+                Code::EmptyInName,
+                "this value is empty, and it names a file or folder",
+            ));
+        }
+        if !path && came.iter().any(|b| matches!(b, b'/' | b'\\')) {
+            let shown = String::from_utf8_lossy(came).into_owned();
+            return Err(Trouble::new(Code::SlashInName, format!("{shown:?} brings a slash into a name")));
+        }
+        Ok(())
+    }
+
+    /// Puts `prefix` in front of each further non-empty line of what came out since `start`.
+    fn indent_since(&mut self, start: usize, prefix: &str) -> Result<(), Trouble> {
+        let breaks = memchr::memchr_iter(b'\n', &self.out[start..]).count();
+        if breaks == 0 {
+            return Ok(());
+        }
+        self.charge(breaks * prefix.len())?;
+        let came = self.out.split_off(start);
+        for (number, line) in came.split_inclusive(|b| *b == b'\n').enumerate() {
+            if number > 0 && !matches!(line, b"\n" | b"\r\n" | b"") {
+                self.out.extend_from_slice(prefix.as_bytes());
+            }
+            self.out.extend_from_slice(line);
+        }
+        Ok(())
+    }
+
+    fn place(&mut self, routine: usize, placing: usize, at: usize) -> Result<(), Finding> {
+        let program = self.program;
+        let placing = &program.routines[routine].placings[placing];
+        let line_start = self.out.len();
+        let located = |trouble: Trouble| program.finding(routine, at, trouble.code, trouble.message);
+        if placing.alone.is_some() {
+            self.write(&placing.indent).map_err(located)?;
+        }
+        let start = self.out.len();
+        let (base, length) = (self.base, self.locals.len());
+        self.base = length;
+        let arguments = self.stack.split_off(self.stack.len() - placing.arguments as usize);
+        self.locals.extend(arguments);
+        self.run(placing.routine as usize)?;
+        self.locals.truncate(length);
+        self.base = base;
+        if self.out.len() > start && self.out.last() == Some(&b'\n') {
+            self.out.pop();
+            if self.out.len() > start && self.out.last() == Some(&b'\r') {
+                self.out.pop();
+            }
+        }
+        match placing.alone {
+            Some(_) if self.out.len() == start => {
+                self.out.truncate(line_start);
+                return Ok(());
+            }
+            _ if placing.indent.is_empty() => {}
+            _ => self.indent_since(start, &placing.indent).map_err(located)?,
+        }
+        self.write(placing.alone.unwrap_or("")).map_err(located)
+    }
+}
+
+fn field_value<'r>(choices: &'r crate::types::Choices, option: Option<u16>, field: u16) -> Item<'r> {
+    use crate::types::{Element, FieldValue};
+    let value = option
+        .and_then(|at| choices.options().get(at as usize))
+        .and_then(|option| option.fields.get(field as usize))
+        .and_then(Option::as_ref);
+    match (value, choices.element_of_field(field)) {
+        (Some(FieldValue::Text(text)), _) => Item::Text(text),
+        (Some(FieldValue::Integer(number)), _) => Item::Integer(*number),
+        (Some(FieldValue::Flag(flag)), _) => Item::Flag(*flag),
+        (None, Element::Integer) => Item::Integer(0),
+        (None, Element::Flag) => Item::Flag(false),
+        (None, _) => Item::Text(""),
+    }
+}
+
+fn overflow(what: &str) -> Trouble {
+    Trouble::new(Code::Overflow, format!("this {what} does not fit 64 bits"))
+}
+
+fn calculated(op: Op<'_>, left: i64, right: i64) -> Result<i64, Trouble> {
+    let by_zero = || Trouble::new(Code::DivisionByZero, "this divides by zero");
+    match op {
+        Op::Add => left.checked_add(right).ok_or_else(|| overflow("sum")),
+        Op::Subtract => left.checked_sub(right).ok_or_else(|| overflow("difference")),
+        Op::Multiply => left.checked_mul(right).ok_or_else(|| overflow("product")),
+        _ if right == 0 => Err(by_zero()),
+        Op::Divide => left.checked_div(right).ok_or_else(|| overflow("quotient")),
+        _ => left.checked_rem(right).ok_or_else(|| overflow("remainder")),
+    }
+}

@@ -1,0 +1,10 @@
+//! Running a flat program: values in, bytes out.
+
+mod commas;
+mod item;
+mod machine;
+pub(crate) mod repeat;
+
+pub(crate) use commas::{PENDING_COMMA, settle};
+pub(crate) use item::Item;
+pub(crate) use machine::Machine;

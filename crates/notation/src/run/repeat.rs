@@ -1,0 +1,92 @@
+//! The rounds of `for`.
+
+use super::{Item, Machine};
+use crate::views::Trouble;
+
+/// A loop at work: first it looks at every element if there is a filter, then it makes the rounds.
+pub(crate) struct Loop<'r> {
+    list: Item<'r>,
+    element: u16,
+    counter: u16,
+    /// Which elements passed the filter; none without a filter.
+    kept: Option<Vec<u32>>,
+    /// The element looked at, or the round.
+    at: usize,
+    rounds: usize,
+}
+
+/// Says that a loop has no counter.
+pub(crate) const NO_COUNTER: u16 = u16::MAX;
+
+impl Loop<'_> {
+    pub(crate) fn is_last(&self) -> bool {
+        self.at + 1 >= self.rounds
+    }
+}
+
+impl<'r> Machine<'r> {
+    /// Begins with the first element; false if there is none.
+    pub(super) fn begin_loop(&mut self, list: Item<'r>, element: u16, counter: u16) -> Result<bool, Trouble> {
+        let rounds = list.len();
+        if rounds == 0 {
+            return Ok(false);
+        }
+        self.charge(rounds)?;
+        self.loops.push(Loop { list, element, counter, kept: None, at: 0, rounds });
+        self.show_element();
+        Ok(true)
+    }
+
+    /// Keeps the element at hand or not, and goes on: to the next element, or to the rounds.
+    pub(super) fn keep(&mut self, keep: bool, again: u32, exit: u32) -> Result<Option<usize>, Trouble> {
+        let Some(turn) = self.loops.last_mut() else { return Ok(Some(exit as usize)) };
+        let kept = turn.kept.get_or_insert_default();
+        if keep {
+            kept.push(turn.at as u32);
+        }
+        turn.at += 1;
+        if turn.at < turn.list.len() {
+            self.show_element();
+            return Ok(Some(again as usize));
+        }
+        (turn.rounds, turn.at) = (kept.len(), 0);
+        if turn.rounds == 0 {
+            self.loops.pop();
+            return Ok(Some(exit as usize));
+        }
+        self.show_round();
+        Ok(None)
+    }
+
+    pub(super) fn next_round(&mut self) {
+        if let Some(turn) = self.loops.last_mut() {
+            turn.at += 1;
+            self.show_round();
+        }
+    }
+
+    /// While filtering: the counter tells how many passed so far.
+    fn show_element(&mut self) {
+        if let Some(turn) = self.loops.last() {
+            let passed = turn.kept.as_ref().map_or(0, Vec::len);
+            self.show(turn.at, passed);
+        }
+    }
+
+    fn show_round(&mut self) {
+        if let Some(turn) = self.loops.last() {
+            let at = turn.kept.as_ref().map_or(turn.at, |kept| kept[turn.at] as usize);
+            self.show(at, turn.at);
+        }
+    }
+
+    fn show(&mut self, at: usize, count: usize) {
+        let Some(turn) = self.loops.last() else { return };
+        if let Some(element) = turn.list.element(at) {
+            self.locals[self.base + turn.element as usize] = element;
+        }
+        if turn.counter != NO_COUNTER {
+            self.locals[self.base + turn.counter as usize] = Item::Integer(count as i64);
+        }
+    }
+}

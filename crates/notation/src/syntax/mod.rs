@@ -1,0 +1,53 @@
+//! From source text to a tree with places. Nothing is known of names and types here.
+//!
+//! `lexer` cuts the inside of a tag into tokens, `expression` makes expressions of them, `tag` whole tags, `pieces` cuts a
+//! body into texts and tags, `lines` carries out the line and indentation rules, `tree` nests what belongs into blocks.
+
+pub(crate) mod expression;
+pub(crate) mod lexer;
+pub(crate) mod lines;
+pub(crate) mod pieces;
+pub(crate) mod tag;
+pub(crate) mod tree;
+
+use crate::finding::{Code, Finding};
+use crate::span::Span;
+use std::sync::Arc;
+
+/// Where the findings of one source are gathered.
+#[derive(Debug)]
+pub(crate) struct Findings {
+    pub(crate) file: Arc<str>,
+    pub(crate) all: Vec<Finding>,
+}
+
+/// More than a person would read; a broken file of megabytes is not answered with gigabytes.
+const MOST_FINDINGS: usize = 1000;
+
+impl Findings {
+    pub(crate) fn new(file: Arc<str>) -> Self {
+        Self { file, all: Vec::new() }
+    }
+
+    pub(crate) fn add(
+        &mut self,
+        code: Code,
+        span: Span,
+        message: impl Into<String>,
+        help: impl Into<String>,
+    ) {
+        if self.all.len() < MOST_FINDINGS {
+            let file = Arc::clone(&self.file);
+            self.all.push(Finding { file, span, code, message: message.into(), help: help.into() });
+        }
+    }
+}
+
+/// A finding was added; the tag is to be given up.
+#[derive(Debug)]
+pub(crate) struct Failed;
+
+/// Expressions nested deeper than this are refused.
+pub(crate) const MOST_EXPRESSION_DEPTH: u16 = 200;
+/// Blocks nested deeper than this are refused.
+pub(crate) const MOST_BLOCK_DEPTH: usize = 100;

@@ -1,0 +1,85 @@
+//! A body cut into its texts and tags.
+
+use super::Findings;
+use super::expression::{Expr, Parser};
+use super::lines;
+use super::tag::{self, Tag};
+use crate::marks::Marks;
+use crate::span::Span;
+use std::borrow::Cow;
+
+#[derive(Debug)]
+pub(crate) struct Piece<'s> {
+    pub(crate) kind: PieceKind<'s>,
+    pub(crate) span: Span,
+}
+
+#[derive(Debug)]
+pub(crate) enum PieceKind<'s> {
+    Text,
+    Tag {
+        tag: Tag<'s>,
+        /// The white space in front of a value or `place` on its line, for its further lines.
+        indent: Cow<'s, str>,
+        /// Set on a `place` alone on its line: what stands behind it, the line break included.
+        alone: Option<Span>,
+    },
+}
+
+/// The pieces of a source, the expressions in its tags, and the findings so far.
+#[derive(Debug)]
+pub(crate) struct Pieces<'s> {
+    pub(crate) pieces: Vec<Piece<'s>>,
+    pub(crate) expressions: Vec<Expr<'s>>,
+    pub(crate) findings: Findings,
+}
+
+/// Cuts `source` and carries out the line rule.
+pub(crate) fn cut<'s>(source: &'s str, marks: &'s Marks, findings: Findings, rules: bool) -> Pieces<'s> {
+    let mut parser = Parser::new(source, marks.close(), findings);
+    let mut pieces = Vec::new();
+    let mut at = 0;
+    while let Some(found) = marks.find(&source[at..]) {
+        let open = at + found;
+        pieces.push(Piece { kind: PieceKind::Text, span: Span::new(at, open) });
+        let opening = Span::new(open, open + marks.open().len());
+        let tag = tag::read(&mut parser, opening);
+        at = parser.lexer.at;
+        let is_as_is = matches!(tag, Tag::AsIs);
+        pieces.push(piece(tag, open, at));
+        if is_as_is {
+            let end = end_of_as_is(&source[at..], marks);
+            pieces.push(Piece { kind: PieceKind::Text, span: Span::new(at, at + end.0) });
+            if end.1 > end.0 {
+                pieces.push(piece(Tag::End, at + end.0, at + end.1));
+            }
+            at += end.1;
+        }
+    }
+    pieces.push(Piece { kind: PieceKind::Text, span: Span::new(at, source.len()) });
+    if rules && pieces.len() > 1 {
+        lines::carry_out(source, &mut pieces);
+    }
+    Pieces { pieces, expressions: parser.expressions, findings: parser.findings }
+}
+
+fn piece<'s>(tag: Tag<'s>, start: usize, end: usize) -> Piece<'s> {
+    let kind = PieceKind::Tag { tag, indent: Cow::Borrowed(""), alone: None };
+    Piece { kind, span: Span::new(start, end) }
+}
+
+/// Start and end of the first `end` tag in `rest`; both the length of `rest` where there is none.
+fn end_of_as_is(rest: &str, marks: &Marks) -> (usize, usize) {
+    let mut at = 0;
+    while let Some(found) = marks.find(&rest[at..]) {
+        let open = at + found;
+        let inside = rest[open + marks.open().len()..].trim_ascii_start();
+        if let Some(after) = inside.strip_prefix("end").map(str::trim_ascii_start)
+            && after.starts_with(marks.close())
+        {
+            return (open, rest.len() - after.len() + marks.close().len());
+        }
+        at = open + 1;
+    }
+    (rest.len(), rest.len())
+}

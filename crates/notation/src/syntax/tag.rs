@@ -1,0 +1,285 @@
+//! One tag: what stands between two marks.
+
+use super::expression::{ExprId, ExprKind, Parser};
+use super::lexer::{Sign, Token};
+use super::{Failed, Findings};
+use crate::finding::Code;
+use crate::span::Span;
+use std::borrow::Cow;
+
+#[derive(Debug)]
+pub(crate) enum Tag<'s> {
+    Value(ExprId),
+    If(ExprId),
+    ElseIf(ExprId),
+    Else,
+    Match(ExprId),
+    Case(Vec<CaseValue<'s>>),
+    For(Box<ForHead<'s>>),
+    Between,
+    BetweenText(Cow<'s, str>),
+    Let(Named<'s>),
+    Place(Box<PlaceHead<'s>>),
+    End,
+    AsIs,
+    Note,
+    /// A mistake of which a finding tells.
+    Broken,
+}
+
+impl Tag<'_> {
+    /// Whether it puts nothing in, so that a line of such tags leaves no trace.
+    pub(crate) fn is_silent(&self) -> bool {
+        !matches!(self, Self::Value(_) | Self::Place(_) | Self::BetweenText(_))
+    }
+}
+
+#[derive(Debug)]
+pub(crate) struct CaseValue<'s> {
+    pub(crate) literal: Literal<'s>,
+    pub(crate) span: Span,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Literal<'s> {
+    Text(Cow<'s, str>),
+    Integer(i64),
+}
+
+#[derive(Debug)]
+pub(crate) struct ForHead<'s> {
+    pub(crate) element: (&'s str, Span),
+    pub(crate) counter: Option<(&'s str, Span)>,
+    pub(crate) list: ExprId,
+    pub(crate) filter: Option<ExprId>,
+}
+
+/// `x = EXPR`.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Named<'s> {
+    pub(crate) name: &'s str,
+    pub(crate) span: Span,
+    pub(crate) value: ExprId,
+}
+
+#[derive(Debug)]
+pub(crate) struct PlaceHead<'s> {
+    pub(crate) fragment: Cow<'s, str>,
+    pub(crate) span: Span,
+    pub(crate) given: Vec<Named<'s>>,
+}
+
+/// Reads the tag whose opening mark is at `opening`; afterwards the lexer stands behind the closing mark.
+pub(crate) fn read<'s>(parser: &mut Parser<'s>, opening: Span) -> Tag<'s> {
+    let source = parser.lexer.source;
+    let inside = opening.end as usize;
+    let rest = &source[inside..];
+    let word_at = inside + (rest.len() - rest.trim_ascii_start().len());
+    let head = &source[word_at..];
+    if is_note(head) {
+        return to_closing_mark(parser, opening, word_at, Tag::Note);
+    }
+    if head.starts_with("as-is") {
+        return match to_closing_mark(parser, opening, word_at + 5, Tag::AsIs) {
+            Tag::AsIs if source[word_at + 5..parser.lexer.at - mark_length(parser)].trim().is_empty() => {
+                Tag::AsIs
+            }
+            Tag::AsIs => {
+                let span = Span::new(word_at, parser.lexer.at);
+                parser.findings.add(
+                    Code::Unexpected,
+                    span,
+                    "`as-is` takes nothing",
+                    "close the tag after `as-is`",
+                );
+                Tag::AsIs
+            }
+            other => other,
+        };
+    }
+    let head_word = head.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').next().unwrap_or("");
+    match parser.start(inside, opening).and_then(|()| tag(parser)) {
+        Ok(tag) => tag,
+        Err(Failed) => recover(parser, opening, head_word),
+    }
+}
+
+fn mark_length(parser: &Parser<'_>) -> usize {
+    parser.lexer.close().len()
+}
+
+fn is_note(head: &str) -> bool {
+    head.strip_prefix("note")
+        .is_some_and(|rest| !rest.starts_with(|c: char| c.is_ascii_alphanumeric() || c == '_'))
+}
+
+/// Jumps behind the first closing mark after `from`, whatever stands before it.
+fn to_closing_mark<'s>(parser: &mut Parser<'s>, opening: Span, from: usize, tag: Tag<'s>) -> Tag<'s> {
+    let source = parser.lexer.source;
+    let close = parser.lexer.close();
+    match memchr::memmem::find(&source.as_bytes()[from..], close.as_bytes()) {
+        Some(found) => {
+            parser.lexer.at = from + found + close.len();
+            tag
+        }
+        None => {
+            parser.findings.add(
+                Code::UnclosedTag,
+                opening,
+                "this tag is not closed",
+                format!("close it with `{close}`"),
+            );
+            parser.lexer.at = source.len();
+            Tag::Broken
+        }
+    }
+}
+
+/// After a mistake: goes on behind the closing mark, and still opens the block that the tag's first word promised.
+fn recover<'s>(parser: &mut Parser<'s>, opening: Span, head: &str) -> Tag<'s> {
+    let mut unheard = Findings::new(std::sync::Arc::clone(&parser.findings.file));
+    if !parser.closed {
+        std::mem::swap(&mut parser.findings, &mut unheard);
+        let at = parser.lexer.at;
+        to_closing_mark(parser, opening, at, Tag::Broken);
+        std::mem::swap(&mut parser.findings, &mut unheard);
+    }
+    let span = Span::new(opening.start as usize, parser.lexer.at);
+    match head {
+        "if" => Tag::If(parser.broken(span)),
+        "else" => Tag::Else,
+        "match" => Tag::Match(parser.broken(span)),
+        "case" => Tag::Case(Vec::new()),
+        "end" => Tag::End,
+        "for" => {
+            let list = parser.broken(span);
+            Tag::For(Box::new(ForHead { element: ("", span), counter: None, list, filter: None }))
+        }
+        _ => Tag::Broken,
+    }
+}
+
+fn tag<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
+    let start = parser.look_span;
+    let tag = match &parser.look {
+        Token::Word("if") => {
+            parser.advance()?;
+            let condition = parser.or()?;
+            if parser.take_word("then")? {
+                Tag::Value(parser.then_else(start, condition)?)
+            } else {
+                Tag::If(condition)
+            }
+        }
+        Token::Word("else") => {
+            parser.advance()?;
+            if parser.take_word("if")? { Tag::ElseIf(parser.or()?) } else { Tag::Else }
+        }
+        Token::Word("end") => {
+            parser.advance()?;
+            Tag::End
+        }
+        Token::Word("match") => {
+            parser.advance()?;
+            Tag::Match(parser.expression()?)
+        }
+        Token::Word("case") => {
+            parser.advance()?;
+            case(parser)?
+        }
+        Token::Word("for") => {
+            parser.advance()?;
+            for_head(parser)?
+        }
+        Token::Word("between") => {
+            parser.advance()?;
+            match &parser.look {
+                Token::Text(text) => {
+                    let text = text.clone();
+                    parser.advance()?;
+                    Tag::BetweenText(text)
+                }
+                _ => Tag::Between,
+            }
+        }
+        Token::Word("let") => {
+            parser.advance()?;
+            Tag::Let(named(parser)?)
+        }
+        Token::Word("place") => {
+            parser.advance()?;
+            place(parser)?
+        }
+        _ => Tag::Value(parser.expression()?),
+    };
+    parser.expect_close()?;
+    Ok(tag)
+}
+
+fn case<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
+    let mut values = Vec::new();
+    loop {
+        let start = parser.look_span;
+        let value = parser.expression()?;
+        let span = parser.span(value);
+        let literal = match &parser.expressions[value.0 as usize].kind {
+            ExprKind::Text(text) => Literal::Text(text.clone()),
+            ExprKind::Integer(number) => Literal::Integer(*number),
+            ExprKind::Negative(inner) => match &parser.expressions[inner.0 as usize].kind {
+                ExprKind::Integer(number) => Literal::Integer(-*number),
+                _ => return no_literal(parser, start.to(span)),
+            },
+            _ => return no_literal(parser, start.to(span)),
+        };
+        values.push(CaseValue { literal, span });
+        if !parser.is_sign(Sign::Comma) {
+            return Ok(Tag::Case(values));
+        }
+        parser.advance()?;
+    }
+}
+
+fn no_literal<T>(parser: &mut Parser<'_>, span: Span) -> Result<T, Failed> {
+    let help = "name the values as they are: `case \"flask\"` or `case 3`";
+    parser.findings.add(Code::Unexpected, span, "a case is a text or an integer, written out", help);
+    Err(Failed)
+}
+
+fn for_head<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
+    let element = parser.name("a name for the element after `for`")?;
+    let counter = if parser.is_sign(Sign::Comma) {
+        parser.advance()?;
+        Some(parser.name("a name for the counter")?)
+    } else {
+        None
+    };
+    parser.expect_word("in", "and a list")?;
+    let list = parser.or()?;
+    let filter = if parser.take_word("if")? { Some(parser.expression()?) } else { None };
+    Ok(Tag::For(Box::new(ForHead { element, counter, list, filter })))
+}
+
+fn named<'s>(parser: &mut Parser<'s>) -> Result<Named<'s>, Failed> {
+    let (name, span) = parser.name("a name")?;
+    parser.expect_sign(Sign::Is, "after the name")?;
+    Ok(Named { name, span, value: parser.expression()? })
+}
+
+fn place<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
+    let span = parser.look_span;
+    let Token::Text(fragment) = parser.look.clone() else {
+        return parser.unexpected("the name of a fragment in quotes");
+    };
+    parser.advance()?;
+    let mut given = Vec::new();
+    if parser.take_word("given")? {
+        loop {
+            given.push(named(parser)?);
+            if !parser.is_sign(Sign::Comma) {
+                break;
+            }
+            parser.advance()?;
+        }
+    }
+    Ok(Tag::Place(Box::new(PlaceHead { fragment, span, given })))
+}

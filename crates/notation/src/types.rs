@@ -1,0 +1,239 @@
+//! The types of values, and the options of questions.
+
+/// Which set of options; given out by [`Scope::add_choices`](crate::Scope::add_choices).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ChoicesId(pub(crate) u16);
+
+/// The type of a value.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Type {
+    /// Text of any length.
+    Text,
+    /// A whole number of 64 bits.
+    Integer,
+    /// `true` or `false`.
+    Flag,
+    /// One of a question's options.
+    Option {
+        /// The options.
+        of: ChoicesId,
+        /// Whether it may be none of them, as when its question was not asked.
+        or_none: bool,
+    },
+    /// Several values of one type.
+    List(Element),
+    /// What a mistake leaves behind; it fits everywhere, so that one mistake is reported once.
+    Unknown,
+}
+
+/// The type of a list's elements.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Element {
+    /// Texts.
+    Text,
+    /// Integers.
+    Integer,
+    /// Flags.
+    Flag,
+    /// Options.
+    Option(ChoicesId),
+    /// Not known yet: the elements of `[]`.
+    Open,
+}
+
+impl Element {
+    /// The type of one element.
+    #[must_use]
+    pub fn single(self) -> Type {
+        match self {
+            Self::Text => Type::Text,
+            Self::Integer => Type::Integer,
+            Self::Flag => Type::Flag,
+            Self::Option(of) => Type::Option { of, or_none: false },
+            Self::Open => Type::Unknown,
+        }
+    }
+
+    /// The element type of a list of values of type `of`; none for a list of lists.
+    #[must_use]
+    pub fn of(of: Type) -> Option<Self> {
+        Some(match of {
+            Type::Text => Self::Text,
+            Type::Integer => Self::Integer,
+            Type::Flag => Self::Flag,
+            Type::Option { of, .. } => Self::Option(of),
+            Type::Unknown => Self::Open,
+            Type::List(_) => return None,
+        })
+    }
+}
+
+impl Type {
+    /// The one type that both fit, if there is one.
+    #[must_use]
+    pub fn joined(self, other: Self) -> Option<Self> {
+        Some(match (self, other) {
+            (Self::Unknown, any) | (any, Self::Unknown) => any,
+            (Self::List(Element::Open), list @ Self::List(_)) => list,
+            (list @ Self::List(_), Self::List(Element::Open)) => list,
+            (Self::Option { of, or_none }, Self::Option { of: b, or_none: none }) if of == b => {
+                Self::Option { of, or_none: or_none || none }
+            }
+            (a, b) if a == b => a,
+            _ => return None,
+        })
+    }
+}
+
+/// The options of a question, with the fields that the mold gives them.
+///
+/// ```
+/// use tinmold_notation::{Choices, FieldValue, Type};
+/// let mut web = Choices::new("web");
+/// web.add("stdlib", "Standard library");
+/// web.add("flask", "Flask");
+/// web.set_field(1, "package", FieldValue::Text("flask".into())).unwrap();
+/// assert_eq!(web.field_type("package"), Some(Type::Text));
+/// assert_eq!(web.position("flask"), Some(1));
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Choices {
+    name: String,
+    options: Vec<Choice>,
+    fields: Vec<(String, Element)>,
+}
+
+/// One option.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Choice {
+    /// What it is compared with and prints as.
+    pub value: String,
+    /// What people read.
+    pub label: String,
+    /// The mold's own fields, in the order of [`Choices::fields`]; none where the option lacks one.
+    pub(crate) fields: Vec<Option<FieldValue>>,
+}
+
+/// The value of an option's field.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum FieldValue {
+    /// A text.
+    Text(String),
+    /// An integer.
+    Integer(i64),
+    /// A flag.
+    Flag(bool),
+}
+
+impl FieldValue {
+    fn element(&self) -> Element {
+        match self {
+            Self::Text(_) => Element::Text,
+            Self::Integer(_) => Element::Integer,
+            Self::Flag(_) => Element::Flag,
+        }
+    }
+}
+
+/// Why a field cannot be set.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum FieldError {
+    /// Another option gives the field another type.
+    TwoTypes,
+    /// The name is that of a view, or `value` or `label`.
+    NameOfView,
+    /// The name is no name: a letter or underscore, then letters, digits and underscores.
+    NoName,
+}
+
+impl std::fmt::Display for FieldError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(match self {
+            Self::TwoTypes => "a field has one type; another option gives this one a value of another",
+            Self::NameOfView => "a field may not be named like a view, `value` or `label`",
+            Self::NoName => {
+                "the name of a field is a letter or underscore, then letters, digits and underscores"
+            }
+        })
+    }
+}
+
+impl std::error::Error for FieldError {}
+
+impl Choices {
+    /// No options yet; `name` is the question's key, for messages.
+    #[must_use]
+    pub fn new(name: impl Into<String>) -> Self {
+        Self { name: name.into(), options: Vec::new(), fields: Vec::new() }
+    }
+
+    /// Adds an option at the end.
+    pub fn add(&mut self, value: impl Into<String>, label: impl Into<String>) {
+        let fields = vec![None; self.fields.len()];
+        self.options.push(Choice { value: value.into(), label: label.into(), fields });
+    }
+
+    /// Gives the option at `index` a field.
+    ///
+    /// # Errors
+    /// A field has the same type in every option, a legal name, and not that of a view.
+    pub fn set_field(&mut self, index: usize, name: &str, value: FieldValue) -> Result<(), FieldError> {
+        if !crate::scope::is_name(name) {
+            return Err(FieldError::NoName);
+        }
+        if name == "value" || name == "label" || crate::views::is_view(name) {
+            return Err(FieldError::NameOfView);
+        }
+        let at = match self.fields.iter().position(|(field, _)| field == name) {
+            Some(at) if self.fields[at].1 != value.element() => return Err(FieldError::TwoTypes),
+            Some(at) => at,
+            None => {
+                self.fields.push((name.to_owned(), value.element()));
+                self.options.iter_mut().for_each(|option| option.fields.push(None));
+                self.fields.len() - 1
+            }
+        };
+        if let Some(option) = self.options.get_mut(index) {
+            option.fields[at] = Some(value);
+        }
+        Ok(())
+    }
+
+    /// The question's key.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The options in their order.
+    #[must_use]
+    pub fn options(&self) -> &[Choice] {
+        &self.options
+    }
+
+    /// Where the option with this value stands.
+    #[must_use]
+    pub fn position(&self, value: &str) -> Option<u16> {
+        self.options.iter().position(|option| option.value == value).and_then(|at| u16::try_from(at).ok())
+    }
+
+    /// The names and types of the fields.
+    pub fn fields(&self) -> impl Iterator<Item = (&str, Type)> {
+        self.fields.iter().map(|(name, element)| (name.as_str(), element.single()))
+    }
+
+    /// The type of a field.
+    #[must_use]
+    pub fn field_type(&self, name: &str) -> Option<Type> {
+        self.field(name).map(|(_, of)| of)
+    }
+
+    pub(crate) fn field(&self, name: &str) -> Option<(u16, Type)> {
+        let at = self.fields.iter().position(|(field, _)| field == name)?;
+        Some((u16::try_from(at).ok()?, self.fields[at].1.single()))
+    }
+
+    pub(crate) fn element_of_field(&self, field: u16) -> Element {
+        self.fields.get(field as usize).map_or(Element::Text, |(_, element)| *element)
+    }
+}
