@@ -14,34 +14,54 @@ pub enum Severity {
     Warning,
 }
 
+/// The stable name of a kind of finding, and how much such a finding weighs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Code {
+    name: &'static str,
+    severity: Severity,
+}
+
+impl Code {
+    /// A kind of mistake. Names are lower-case words with hyphens and never change.
+    #[must_use]
+    pub const fn error(name: &'static str) -> Self {
+        Self { name, severity: Severity::Error }
+    }
+
+    /// A kind of thing to think about.
+    #[must_use]
+    pub const fn warning(name: &'static str) -> Self {
+        Self { name, severity: Severity::Warning }
+    }
+
+    /// The code as it is printed.
+    #[must_use]
+    pub const fn as_str(self) -> &'static str {
+        self.name
+    }
+
+    /// How much a finding of this kind weighs.
+    #[must_use]
+    pub const fn severity(self) -> Severity {
+        self.severity
+    }
+}
+
 macro_rules! codes {
-    ($($severity:ident { $($(#[$doc:meta])* $variant:ident = $code:literal),* $(,)? })*) => {
-        /// The stable name of a kind of finding.
-        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-        #[non_exhaustive]
-        pub enum Code { $($($(#[$doc])* $variant,)*)* }
-
+    ($($severity:ident { $($(#[$doc:meta])* $constant:ident = $code:literal),* $(,)? })*) => {
+        /// The notation's own codes.
+        #[allow(non_upper_case_globals, reason = "they read like the variants that they stand for")]
         impl Code {
-            /// Every code there is, in the order of the reference.
-            pub const ALL: &[Self] = &[$($(Self::$variant,)*)*];
+            $($($(#[$doc])* pub const $constant: Self = Self::$severity($code);)*)*
 
-            /// The code as it is printed.
-            #[must_use]
-            pub const fn as_str(self) -> &'static str {
-                match self { $($(Self::$variant => $code,)*)* }
-            }
-
-            /// How much a finding of this kind weighs.
-            #[must_use]
-            pub const fn severity(self) -> Severity {
-                match self { $($(Self::$variant => Severity::$severity,)*)* }
-            }
+            /// Every code of the notation, in the order of the reference.
+            pub const ALL: &[Self] = &[$($(Self::$constant,)*)*];
         }
     };
 }
 
 codes! {
-    Error {
+    error {
         /// A tag that no closing mark ends.
         UnclosedTag = "unclosed-tag",
         /// A quoted text that no quote ends.
@@ -113,7 +133,7 @@ codes! {
         /// While rendering: a value brings a slash into the name of a file or folder.
         SlashInName = "slash-in-name",
     }
-    Warning {
+    warning {
         /// A branch that can never be taken.
         DeadBranch = "dead-branch",
         /// Free text put without quoting into a file that has a syntax of its own.

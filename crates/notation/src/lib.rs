@@ -79,6 +79,8 @@ pub struct Compiled<'s> {
     pub findings: Vec<Finding>,
     /// The names of the scope that the source uses.
     pub used: Vec<NameId>,
+    /// What is known of the text or value that comes out.
+    pub traits: Traits,
     /// The fragments that it places, directly or through others.
     pub placed: Vec<&'s str>,
 }

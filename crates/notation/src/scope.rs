@@ -5,7 +5,7 @@ use crate::value::Value;
 use rustc_hash::FxHashMap;
 
 /// Which name; given out by [`Scope::add`].
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct NameId(pub(crate) u32);
 
 impl NameId {

@@ -246,6 +246,7 @@ impl<'c, 's> Lower<'c, 's> {
     }
 
     fn may_be_put(&mut self, known: Known, span: Span) {
+        self.compiler.traits = self.compiler.traits.with(known.traits);
         if matches!(known.of, Type::List(_)) {
             let help = "join it: `.join(\", \")`, or repeat with `for`";
             self.findings.add(Code::ListPutIn, span, "a list cannot be put in", help);

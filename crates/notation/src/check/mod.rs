@@ -52,6 +52,8 @@ pub(crate) struct Compiler<'s> {
     pub(crate) findings: Vec<Finding>,
     pub(crate) used: Vec<bool>,
     pub(crate) placed: Vec<&'s str>,
+    /// What is known of all that is put in.
+    pub(crate) traits: Traits,
     instances: FxHashMap<Instance<'s>, u32>,
     /// The fragments that are being compiled, outermost first.
     active: Vec<&'s str>,
@@ -70,6 +72,7 @@ impl<'s> Compiler<'s> {
             findings: Vec::new(),
             used: vec![false; scope.names().len()],
             placed: Vec::new(),
+            traits: Traits::default(),
             instances: FxHashMap::default(),
             active: Vec::new(),
             crlf: false,
@@ -97,10 +100,12 @@ impl<'s> Compiler<'s> {
         let Parser { expressions, findings, .. } = parser;
         let mut of = Type::Unknown;
         self.routine(Tree { root: Vec::new(), expressions, findings }, |lower, _| {
-            of = match wanted {
-                Some(Type::Flag) => lower.condition(value).of,
-                _ => lower.value(value).of,
+            let known = match wanted {
+                Some(Type::Flag) => lower.condition(value),
+                _ => lower.value(value),
             };
+            of = known.of;
+            lower.compiler.traits = known.traits;
             let fits = |wanted: Type| wanted.joined(of).is_some();
             if let Some(wanted) = wanted.filter(|wanted| *wanted != Type::Flag && !fits(*wanted)) {
                 let scope = lower.compiler.scope;
@@ -166,6 +171,7 @@ impl<'s> Compiler<'s> {
             program: sound.then_some(program),
             findings: self.findings,
             used,
+            traits: self.traits,
             placed: self.placed,
         }
     }

@@ -1,5 +1,5 @@
 //! A scope at Saltmarsh Ferries that the tests compile against.
-#![allow(dead_code)]
+#![allow(dead_code, clippy::unwrap_used)]
 
 use tinmold_notation::{
     Budget, Choices, Code, Compiled, Element, FieldValue, Finding, Fragments, Marks, Scope, Setting, Syntax,

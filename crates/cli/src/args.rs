@@ -1,0 +1,59 @@
+//! The command line.
+
+use clap::{Parser, Subcommand};
+use std::path::PathBuf;
+
+/// Starts a project from a template: asks, shows what will come out, writes it, and says what to type next.
+#[derive(Debug, Parser)]
+#[command(name = "tinmold", version, max_term_width = 100, disable_help_subcommand = true)]
+pub struct Args {
+    /// No colour, no full screen, no animation: plain lines to read and to answer
+    #[arg(long, global = true)]
+    pub plain: bool,
+    /// Say only what went wrong
+    #[arg(long, short, global = true)]
+    pub quiet: bool,
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Start a project from a mold
+    Cast(CastArgs),
+    /// See a full example, in a folder of its own
+    Demo(DemoArgs),
+}
+
+/// What every command takes that answers a mold's questions.
+#[derive(Debug, Default, clap::Args)]
+pub struct AnswerArgs {
+    /// Answer a question; a list is separated by commas (repeatable)
+    #[arg(long = "set", value_name = "KEY=VALUE")]
+    pub set: Vec<String>,
+    /// Ask the questions that most people leave at their defaults too
+    #[arg(long)]
+    pub details: bool,
+    /// Ask nothing: what is unanswered takes its default
+    #[arg(long)]
+    pub unattended: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct CastArgs {
+    /// The name of a built-in mold, or the path of a mold's folder
+    pub mold: String,
+    /// Where to write; the mold names the folder if this is left out
+    pub dir: Option<PathBuf>,
+    #[command(flatten)]
+    pub answers: AnswerArgs,
+    /// Show what would be written, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct DemoArgs {
+    /// Where to write; a new folder below the system's temporary folder if this is left out
+    pub dir: Option<PathBuf>,
+}

@@ -1,0 +1,135 @@
+//! Questions as plain lines: for a screen reader, a serial line, or a program that answers.
+
+use super::{Asker, Decision, Reply, Review, Stop};
+use crate::show::{safe, safe_lines};
+use std::fmt::Write as _;
+use std::io::{BufRead, Write};
+use tinmold_core::answers::{Session, parse_text, written};
+use tinmold_core::mold::{Kind, Question};
+
+/// Asks in plain lines on standard error and reads from standard input.
+pub struct Dialogue;
+
+impl Dialogue {
+    /// Writes `prompt` and reads a line without its end.
+    fn line(prompt: &str) -> Result<String, Stop> {
+        let terminal = |error: std::io::Error| Stop::Terminal(error.to_string());
+        let mut stderr = std::io::stderr().lock();
+        write!(stderr, "{prompt}").and_then(|()| stderr.flush()).map_err(terminal)?;
+        let mut line = String::new();
+        if std::io::stdin().lock().read_line(&mut line).map_err(terminal)? == 0 {
+            return Err(Stop::Ended);
+        }
+        Ok(line.trim_end_matches(['\n', '\r']).to_owned())
+    }
+}
+
+impl Asker for Dialogue {
+    fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
+        let mold = session.mold();
+        let (question, settled) = (&mold.questions[at], &session.settled()[at]);
+        let (number, of) = session.progress(at);
+        eprintln!("\nQuestion {number} of {of}: {}", safe(&question.ask));
+        let offered: Vec<usize> = (0..question.options.len())
+            .filter(|option| settled.options.get(*option) != Some(&false))
+            .collect();
+        eprint!("{}", options(question, &offered));
+        let usable = settled.refusal.is_none() || settled.source.is_given();
+        let current = if usable { written(mold, &settled.value) } else { String::new() };
+        loop {
+            let default = if current.is_empty() { String::new() } else { format!(" [{}]", safe(&current)) };
+            let line = Self::line(&format!("Answer (? helps, < goes back){default}: "))?;
+            let text = match line.as_str() {
+                "?" => {
+                    eprintln!("{}", help(question));
+                    continue;
+                }
+                "<" => return Ok(Reply::Back),
+                "" => current.clone(),
+                other => by_number(question, &offered, other),
+            };
+            let refusal = match parse_text(question, &text, &mold.scope) {
+                Ok(value) => match session.judge(at, &value) {
+                    None => return Ok(Reply::Answer(value)),
+                    Some(refusal) => refusal,
+                },
+                Err(refusal) => refusal,
+            };
+            eprintln!("Not taken: {}.", safe(&refusal.to_string()));
+        }
+    }
+
+    fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
+        anstream::eprintln!("\n{}", review.text(session, true));
+        loop {
+            let line = Self::line("Write it? (yes, no, change KEY, show PATH, details): ")?;
+            let (word, rest) = line.trim().split_once(' ').unwrap_or((line.trim(), ""));
+            match word {
+                "yes" | "y" => return Ok(Decision::Write),
+                "no" | "n" => return Ok(Decision::Leave),
+                "change" => {
+                    let found =
+                        session.mold().questions.iter().position(|question| question.key == rest.trim());
+                    match found.filter(|at| session.settled()[*at].is_visible()) {
+                        Some(at) => return Ok(Decision::Change(at)),
+                        None => {
+                            let keys: Vec<_> = session
+                                .mold()
+                                .questions
+                                .iter()
+                                .map(|question| question.key.as_str())
+                                .collect();
+                            eprintln!("The keys are {}.", keys.join(", "));
+                        }
+                    }
+                }
+                "show" if review.entries.iter().any(|(path, _)| path == rest.trim()) => {
+                    eprintln!("{}", safe_lines(&(review.file)(rest.trim())));
+                }
+                "details" => return Ok(Decision::Details),
+                "show" => eprintln!("No file of this path will be written."),
+                _ => {}
+            }
+        }
+    }
+}
+
+fn options(question: &Question, offered: &[usize]) -> String {
+    let mut out = String::new();
+    for (number, option) in offered.iter().enumerate() {
+        let option = &question.options[*option];
+        let note = option.note.as_ref().map_or_else(String::new, |note| format!(": {}", safe(note)));
+        let _ = writeln!(out, "  {}. {} ({}){note}", number + 1, safe(&option.value), safe(&option.label));
+    }
+    out
+}
+
+fn help(question: &Question) -> String {
+    let mut out = question.help.as_deref().map_or_else(|| "There is no more help on this.".into(), safe);
+    match question.kind {
+        Kind::OneOf(_) => out.push_str("\nAnswer with a name or its number."),
+        Kind::SomeOf(_) => out.push_str("\nAnswer with names or numbers, commas between; [] is none."),
+        Kind::Texts => out.push_str("\nAnswer with texts, commas between; [] is none."),
+        Kind::Flag => out.push_str("\nAnswer with yes or no."),
+        _ => {}
+    }
+    for option in question.options.iter().filter(|option| option.more.is_some()) {
+        let _ = write!(out, "\n{}: {}", safe(&option.value), safe(option.more.as_deref().unwrap_or("")));
+    }
+    out
+}
+
+/// Numbers of options become their values.
+fn by_number(question: &Question, offered: &[usize], text: &str) -> String {
+    if !matches!(question.kind, Kind::OneOf(_) | Kind::SomeOf(_)) {
+        return text.to_owned();
+    }
+    let value = |word: &str| {
+        let number = word.trim().parse::<usize>().ok().and_then(|number| number.checked_sub(1));
+        match number.and_then(|number| offered.get(number)) {
+            Some(option) => question.options[*option].value.clone(),
+            None => word.trim().to_owned(),
+        }
+    };
+    text.split(',').map(value).collect::<Vec<_>>().join(",")
+}

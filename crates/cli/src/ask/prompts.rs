@@ -1,0 +1,301 @@
+//! Questions on a terminal, with arrow keys.
+
+use super::{Asker, Decision, Reply, Review, Stop};
+use crate::show::{safe, safe_lines};
+use inquire::error::InquireError;
+use inquire::list_option::ListOption;
+use inquire::ui::{Attributes, Color, ErrorMessageRenderConfig, RenderConfig, StyleSheet, Styled};
+use inquire::{MultiSelect, Select, Text};
+use std::fmt;
+use tinmold_core::answers::{Session, parse_text, written};
+use tinmold_core::mold::{Kind, Question};
+use tinmold_notation::{ChoicesId, Value};
+
+/// How many options are shown at once.
+const PAGE: usize = 9;
+
+/// Asks on a terminal.
+pub struct Prompts {
+    colours: RenderConfig<'static>,
+    group: Option<String>,
+}
+
+/// An option as a line: its label, and what it gives.
+struct Line {
+    option: u16,
+    text: String,
+    label: String,
+}
+
+impl fmt::Display for Line {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.text)
+    }
+}
+
+impl From<InquireError> for Stop {
+    fn from(error: InquireError) -> Self {
+        match error {
+            InquireError::OperationInterrupted => Self::Interrupted,
+            InquireError::OperationCanceled => Self::Ended,
+            InquireError::NotTTY => Self::Ended,
+            other => Self::Terminal(other.to_string()),
+        }
+    }
+}
+
+impl Prompts {
+    pub fn new() -> Self {
+        Self {
+            colours: colours(std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty())),
+            group: None,
+        }
+    }
+
+    /// The group's name, once when it begins.
+    fn announce(&mut self, question: &Question) {
+        if question.group != self.group {
+            self.group.clone_from(&question.group);
+            if let Some(group) = &question.group {
+                anstream::eprintln!("\n{}{}{:#}", crate::show::BOLD, safe(group), crate::show::BOLD);
+            }
+        }
+    }
+
+    fn select(
+        &self,
+        question: &Question,
+        session: &Session<'_>,
+        at: usize,
+        of: ChoicesId,
+    ) -> Result<Reply, Stop> {
+        let lines = lines(question, &session.settled()[at].options);
+        let current = session.mold().picked(&session.settled()[at].value);
+        let cursor = lines.iter().position(|line| current.contains(&line.option)).unwrap_or(0);
+        let help = help(question, "arrows move, typing narrows, Enter takes");
+        let ask = safe(&question.ask);
+        let prompt = Select::new(&ask, lines)
+            .with_help_message(&help)
+            .with_page_size(PAGE)
+            .with_starting_cursor(cursor)
+            .with_render_config(self.colours)
+            .with_formatter(&|line: ListOption<&Line>| line.value.label.clone());
+        Ok(match prompt.prompt_skippable()? {
+            Some(line) => Reply::Answer(Value::Option(of, Some(line.option))),
+            None => Reply::Back,
+        })
+    }
+
+    fn multi_select(
+        &self,
+        question: &Question,
+        session: &Session<'_>,
+        at: usize,
+        of: ChoicesId,
+    ) -> Result<Reply, Stop> {
+        let lines = lines(question, &session.settled()[at].options);
+        let current = session.mold().picked(&session.settled()[at].value);
+        let mut ticked: Vec<usize> =
+            (0..lines.len()).filter(|line| current.contains(&lines[*line].option)).collect();
+        let ask = safe(&question.ask);
+        let mut help = help(question, "Space ticks, typing narrows, Enter takes");
+        loop {
+            let lines = super::prompts::lines(question, &session.settled()[at].options);
+            let prompt = MultiSelect::new(&ask, lines)
+                .with_help_message(&help)
+                .with_page_size(PAGE)
+                .with_default(&ticked)
+                .with_render_config(self.colours)
+                .with_formatter(&|picked: &[ListOption<&Line>]| {
+                    let labels: Vec<_> = picked.iter().map(|line| line.value.label.clone()).collect();
+                    if labels.is_empty() { "none".to_owned() } else { labels.join(", ") }
+                });
+            let Some(picked) = prompt.raw_prompt_skippable()? else { return Ok(Reply::Back) };
+            ticked = picked.iter().map(|line| line.index).collect();
+            let options: Vec<u16> = picked.iter().map(|line| line.value.option).collect();
+            let value = session.mold().completed(question, of, &options);
+            match session.judge(at, &value) {
+                None => return Ok(Reply::Answer(value)),
+                Some(refusal) => help = safe(&refusal.to_string()),
+            }
+        }
+    }
+
+    fn text(&self, question: &Question, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
+        let settled = &session.settled()[at];
+        let current = if settled.refusal.is_none() || settled.source.is_given() {
+            written(session.mold(), &settled.value)
+        } else {
+            String::new()
+        };
+        // An editor of one line holds no line break; the answer of several lines stands until it is replaced.
+        let kept = current.contains(['\n', '\r']);
+        let shown = if kept { safe_lines(&current).replace('\n', " / ") } else { current.clone() };
+        let mold = session.mold();
+        let taken = |text: &str| -> Result<Value, String> {
+            let text = if text.is_empty() || (kept && text == shown) { current.as_str() } else { text };
+            let value = parse_text(question, text, &mold.scope).map_err(|refusal| refusal.to_string())?;
+            session.judge(at, &value).map_or(Ok(value), |refusal| Err(refusal.to_string()))
+        };
+        // The validator must own what it judges by, and live as long as nothing: so judging is done between prompts, and
+        // a refused text is given back to be mended.
+        let ask = safe(&question.ask);
+        let mut help_text = help(question, "Enter takes it");
+        let mut initial = String::new();
+        loop {
+            let mut prompt = Text::new(&ask).with_help_message(&help_text).with_render_config(self.colours);
+            if !shown.is_empty() {
+                prompt = prompt.with_default(&shown);
+            }
+            if !initial.is_empty() {
+                prompt = prompt.with_initial_value(&initial);
+            }
+            let Some(text) = prompt.prompt_skippable()? else { return Ok(Reply::Back) };
+            match taken(&text) {
+                Ok(value) => return Ok(Reply::Answer(value)),
+                Err(refusal) => {
+                    help_text = safe(&refusal);
+                    initial = text;
+                }
+            }
+        }
+    }
+}
+
+impl Asker for Prompts {
+    fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
+        let question = &session.mold().questions[at];
+        self.announce(question);
+        match question.kind {
+            Kind::OneOf(of) => self.select(question, session, at, of),
+            Kind::SomeOf(of) => self.multi_select(question, session, at, of),
+            Kind::Flag => {
+                let current = session.settled()[at].value == Value::Flag(true);
+                let help = help(question, "arrows move, Enter takes");
+                let ask = safe(&question.ask);
+                let prompt = Select::new(&ask, vec!["yes", "no"])
+                    .with_help_message(&help)
+                    .with_starting_cursor(usize::from(!current))
+                    .with_render_config(self.colours);
+                Ok(match prompt.prompt_skippable()? {
+                    Some(word) => Reply::Answer(Value::Flag(word == "yes")),
+                    None => Reply::Back,
+                })
+            }
+            _ => self.text(question, session, at),
+        }
+    }
+
+    fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
+        anstream::eprintln!("\n{}", review.text(session, false));
+        loop {
+            let mut choices = vec!["Write it", "Change an answer", "Look at a file", "Leave without writing"];
+            if session.has_details() {
+                choices.insert(3, "Answer the details too");
+            }
+            let picked = Select::new("All set?", choices)
+                .with_help_message("arrows move, Enter takes")
+                .with_render_config(self.colours)
+                .prompt_skippable()?;
+            match picked {
+                Some("Write it") => return Ok(Decision::Write),
+                Some("Change an answer") => {
+                    if let Some(at) = self.pick_question(session)? {
+                        return Ok(Decision::Change(at));
+                    }
+                }
+                Some("Look at a file") => self.look(review)?,
+                Some("Answer the details too") => return Ok(Decision::Details),
+                _ => return Ok(Decision::Leave),
+            }
+        }
+    }
+}
+
+impl Prompts {
+    fn pick_question(&self, session: &Session<'_>) -> Result<Option<usize>, Stop> {
+        let mold = session.mold();
+        let shown = session
+            .settled()
+            .iter()
+            .enumerate()
+            .filter(|(at, settled)| settled.is_visible() && mold.questions[*at].is_asked());
+        let lines: Vec<Line> = shown
+            .map(|(at, settled)| {
+                let ask = safe(&mold.questions[at].ask);
+                let text = format!("{ask}: {}", safe(&written(mold, &settled.value)));
+                Line { option: u16::try_from(at).unwrap_or(u16::MAX), label: ask, text }
+            })
+            .collect();
+        let prompt = Select::new("Which one?", lines)
+            .with_help_message("typing narrows, Enter takes, Esc goes back")
+            .with_page_size(PAGE)
+            .with_render_config(self.colours)
+            .with_formatter(&|line: ListOption<&Line>| line.value.label.clone());
+        Ok(prompt.prompt_skippable()?.map(|line| line.option as usize))
+    }
+
+    fn look(&self, review: &Review<'_>) -> Result<(), Stop> {
+        let paths: Vec<&str> = review.entries.iter().map(|(path, _)| path.as_str()).collect();
+        let prompt = Select::new("Which file?", paths)
+            .with_help_message("typing narrows, Enter shows it, Esc goes back")
+            .with_page_size(PAGE)
+            .with_render_config(self.colours);
+        if let Some(path) = prompt.prompt_skippable()? {
+            anstream::eprintln!("\n{}\n", safe_lines(&(review.file)(path)));
+        }
+        Ok(())
+    }
+}
+
+/// The offered options as lines, labels in one column and notes in the next.
+fn lines(question: &Question, offered: &[bool]) -> Vec<Line> {
+    let wide = question.options.iter().map(|option| option.label.chars().count()).max().unwrap_or(0).min(32);
+    let there = question.options.iter().enumerate().filter(|(at, _)| offered.get(*at) != Some(&false));
+    there
+        .map(|(at, option)| {
+            let label = safe(&option.label);
+            let text = match &option.note {
+                Some(note) => format!("{label:<wide$}  {}", safe(note)),
+                None => label.clone(),
+            };
+            Line { option: at as u16, text, label }
+        })
+        .collect()
+}
+
+fn help(question: &Question, keys: &str) -> String {
+    let more: Vec<String> =
+        question.options.iter().filter_map(|o| o.more.as_ref().map(|more| safe(more))).collect();
+    let more = if more.is_empty() { String::new() } else { format!(" More: {}.", more.join(", ")) };
+    match &question.help {
+        Some(help) => format!("{}{more} ({keys}, Esc goes back)", safe(help)),
+        None => format!("{keys}, Esc goes back{more}"),
+    }
+}
+
+fn colours(coloured: bool) -> RenderConfig<'static> {
+    let style =
+        |colour: Color| if coloured { StyleSheet::new().with_fg(colour) } else { StyleSheet::empty() };
+    let bold = StyleSheet::new().with_attr(Attributes::BOLD);
+    let accent = style(Color::DarkCyan);
+    let mut config = RenderConfig::empty()
+        .with_prompt_prefix(Styled::new("▪").with_style_sheet(accent))
+        .with_answered_prompt_prefix(Styled::new("▫").with_style_sheet(accent))
+        .with_highlighted_option_prefix(Styled::new("▸").with_style_sheet(accent))
+        .with_scroll_up_prefix(Styled::new("↑"))
+        .with_scroll_down_prefix(Styled::new("↓"))
+        .with_selected_checkbox(Styled::new("■").with_style_sheet(accent))
+        .with_unselected_checkbox(Styled::new("□"))
+        .with_selected_option(Some(if coloured { accent } else { bold }))
+        .with_answer(accent)
+        .with_help_message(style(Color::DarkGrey))
+        .with_default_value(style(Color::DarkGrey))
+        .with_canceled_prompt_indicator(Styled::new("back").with_style_sheet(style(Color::DarkGrey)))
+        .with_error_message(
+            ErrorMessageRenderConfig::empty()
+                .with_prefix(Styled::new("!").with_style_sheet(style(Color::DarkRed))),
+        );
+    config.prompt = bold;
+    config
+}

@@ -1,0 +1,95 @@
+//! The one look before anything is written: settings, tree, and what to do.
+
+use crate::show::{BOLD, FAINT, count, safe, size};
+use crate::tree;
+use std::fmt::Write;
+use std::path::PathBuf;
+use tinmold_core::answers::{Session, Source, written};
+use tinmold_core::mold::Kind;
+use unicode_width::UnicodeWidthStr;
+
+/// What a person decides at the review.
+pub enum Decision {
+    /// Write it.
+    Write,
+    /// Change the answer to the question at this place.
+    Change(usize),
+    /// Ask the details too.
+    Details,
+    /// Leave without writing.
+    Leave,
+}
+
+/// What there is to look at.
+pub struct Review<'a> {
+    /// Where it will be written.
+    pub folder: PathBuf,
+    /// The paths that will be there, sorted, with their sizes.
+    pub entries: Vec<(String, u64)>,
+    /// Gives the text of the file at a path.
+    pub file: &'a dyn Fn(&str) -> String,
+}
+
+impl Review<'_> {
+    /// Settings and tree as text.
+    pub fn text(&self, session: &Session<'_>, plain: bool) -> String {
+        let mut out = settings(session);
+        let total: u64 = self.entries.iter().map(|(_, bytes)| bytes).sum();
+        let _ = writeln!(
+            out,
+            "\n{BOLD}What will be written{BOLD:#} {FAINT}({}, {}){FAINT:#}",
+            count(self.entries.len(), "file"),
+            size(total)
+        );
+        out + &self.tree(plain, 40)
+    }
+
+    /// The tree of what will be written.
+    pub fn tree(&self, plain: bool, most: usize) -> String {
+        let entries: Vec<(&str, String)> =
+            self.entries.iter().map(|(path, bytes)| (path.as_str(), size(*bytes))).collect();
+        tree::drawn(&self.folder.display().to_string(), &entries, plain, most)
+    }
+}
+
+/// Every setting with its value and where that comes from.
+pub fn settings(session: &Session<'_>) -> String {
+    let mold = session.mold();
+    let mut out = String::new();
+    let visible = || mold.questions.iter().zip(session.settled()).filter(|(_, settled)| settled.is_visible());
+    let wide = visible().map(|(question, _)| question.ask.width()).max().unwrap_or(0).min(40);
+    let mut group = None;
+    for (question, settled) in visible() {
+        if question.group != group {
+            group.clone_from(&question.group);
+            let _ = writeln!(out, "{BOLD}{}{BOLD:#}", safe(group.as_deref().unwrap_or("Other")));
+        }
+        let value = match question.kind {
+            Kind::Minted { length } => format!("{length} random letters and digits"),
+            Kind::Flag => {
+                if written(mold, &settled.value) == "true" {
+                    "yes".into()
+                } else {
+                    "no".into()
+                }
+            }
+            _ => shown_value(&written(mold, &settled.value)),
+        };
+        let source =
+            if settled.source == Source::Minted { String::new() } else { settled.source.to_string() };
+        let ask = safe(&question.ask);
+        let pad = " ".repeat(wide.saturating_sub(ask.width()));
+        let _ = writeln!(out, "  {ask}{pad}  {value}  {FAINT}{}{FAINT:#}", safe(&source));
+    }
+    out
+}
+
+/// A value on one line: long ones are cut, empty ones said.
+fn shown_value(value: &str) -> String {
+    let line = safe(value);
+    if line.is_empty() {
+        return format!("{FAINT}none{FAINT:#}");
+    }
+    let short: String = line.chars().take(60).collect();
+    if short.len() < line.len() { format!("{short}…") } else { short }
+}

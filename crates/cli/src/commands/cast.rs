@@ -1,0 +1,247 @@
+//! `tinmold cast`: a project from a mold.
+
+use crate::args::{Args, CastArgs};
+use crate::ask::{Asker, Decision, Dialogue, Prompts, Reply, Review, Stop, walk};
+use crate::exit::Exit;
+use crate::failure::{self, Failure};
+use crate::interrupt::Watch;
+use crate::show::{BOLD, FAINT, GOOD, NAME, count, safe, size};
+use crate::{given, tree};
+use std::io::IsTerminal;
+use std::path::{Path, PathBuf};
+use tinmold_core::answers::{Answers, Offers, Session};
+use tinmold_core::mold::Mold;
+use tinmold_core::plan::Plan;
+use tinmold_core::shelf::{self, Package, PackageError};
+use tinmold_core::verify::VerifiedPlan;
+use tinmold_core::write::{self, Written};
+use tinmold_notation::{Finding, Value};
+
+pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
+    let mold = Mold::load(find(&cast.mold)?)?;
+    let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
+    let gathered = given::gather(&mold, &cast.answers);
+    let offers = Offers { folder: cast.dir.as_deref().and_then(folder_name), ..Offers::default() };
+    let mut session = Session::new(&mold, gathered.given, offers, given::built_ins()).map_err(faulty)?;
+    session.ask_details(cast.answers.details);
+    if let Some(failure) = given::refused(&gathered.wrong, &session) {
+        return Err(failure);
+    }
+    let answers = if let Some(mut asker) = asker(cast, args) {
+        match by_person(&mut session, cast, asker.as_mut()) {
+            Ok(true) => session.finish(),
+            Ok(false) => {
+                anstream::eprintln!("Left without writing anything.");
+                return Ok(Exit::Done);
+            }
+            Err(stop) => return Err(stopped(stop, &session)),
+        }
+    } else {
+        let asked: Vec<usize> = session.unanswered().collect();
+        if let Some(failure) = unanswered(&session, &asked, cast.answers.unattended) {
+            return Err(failure);
+        }
+        session.finish()
+    };
+    let mut answers = answers.map_err(|problems| {
+        problems.iter().fold(Failure::new(Exit::Missing, "the answers cannot stand"), |failure, problem| {
+            failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
+        })
+    })?;
+    let folder = folder(cast, &mold, &answers).map_err(faulty)?;
+    answers.set_folder(&mold, &folder_name(&folder).unwrap_or_default());
+    let plan = planned(&mold, &answers)?;
+    if cast.dry_run {
+        return dry_run(&plan, &folder, args);
+    }
+    let watch = Watch::new();
+    let written =
+        write::new_folder(&plan, &folder, &watch).map_err(|error| failure::of_write(error, &plan))?;
+    drop(watch);
+    if !args.quiet {
+        report(&plan, &written).map_err(faulty)?;
+    }
+    Ok(Exit::Done)
+}
+
+/// A path's mold if it looks like a path, else the built-in one.
+fn find(address: &str) -> Result<Package, PackageError> {
+    let path = Path::new(address);
+    if address.contains(['/', '\\']) || address == "." || address == ".." {
+        return shelf::open_folder(path);
+    }
+    shelf::built_in(address)
+}
+
+/// Whoever can be asked: nobody if that is not wanted, or if there is no terminal.
+fn asker(cast: &CastArgs, args: &Args) -> Option<Box<dyn Asker>> {
+    if cast.answers.unattended || cast.dry_run {
+        return None;
+    }
+    if args.plain {
+        return Some(Box::new(Dialogue));
+    }
+    let terminal = std::io::stdin().is_terminal() && std::io::stderr().is_terminal();
+    let dumb = std::env::var("TERM").is_ok_and(|term| term == "dumb");
+    match terminal && std::env::var_os("CI").is_none() {
+        true if dumb => Some(Box::new(Dialogue)),
+        true => Some(Box::new(Prompts::new())),
+        false => None,
+    }
+}
+
+/// Without a person: a failure if something is unanswered that may not take its default.
+fn unanswered(session: &Session<'_>, asked: &[usize], unattended: bool) -> Option<Failure> {
+    let missing: Vec<usize> = if unattended {
+        asked.iter().copied().filter(|at| session.settled()[*at].refusal.is_some()).collect()
+    } else {
+        asked.to_vec()
+    };
+    (!missing.is_empty()).then(|| given::missing(session, &missing, unattended))
+}
+
+fn stopped(stop: Stop, session: &Session<'_>) -> Failure {
+    match stop {
+        Stop::Interrupted => Failure::new(Exit::Interrupted, "interrupted; nothing was written"),
+        Stop::Ended => {
+            let asked: Vec<usize> = session.unanswered().collect();
+            given::missing(session, &asked, false)
+        }
+        Stop::Terminal(error) => Failure::new(Exit::Failed, format!("the terminal failed: {error}")),
+        Stop::Mold(finding) => Failure::findings(&[*finding], &session.mold().package),
+    }
+}
+
+/// Asks everything and shows the review until the person decides; true: write it.
+fn by_person(session: &mut Session<'_>, cast: &CastArgs, asker: &mut dyn Asker) -> Result<bool, Stop> {
+    let mold = session.mold();
+    anstream::eprintln!(
+        "{BOLD}{}{BOLD:#} {}  {}",
+        safe(mold.name()),
+        safe(mold.version()),
+        safe(&mold.header.summary)
+    );
+    loop {
+        walk(session, asker)?;
+        let mut answers = session.preview();
+        let folder = folder(cast, mold, &answers)?;
+        answers.set_folder(mold, &folder_name(&folder).unwrap_or_default());
+        let plan = Plan::new(mold, &answers).map_err(first_finding)?;
+        let sizes = plan.sizes().map_err(first_finding)?;
+        let paths = plan.entries.iter().map(|entry| entry.path.clone());
+        let show = |path: &str| shown_file(&plan, path);
+        let review = Review { folder, entries: paths.zip(sizes).collect(), file: &show };
+        match asker.review(session, &review)? {
+            Decision::Write => return Ok(true),
+            Decision::Leave => return Ok(false),
+            Decision::Change(at) => {
+                if let Reply::Answer(value) = asker.ask(session, at)? {
+                    session.answer(at, value)?;
+                }
+            }
+            Decision::Details => session.ask_details(true),
+        }
+    }
+}
+
+fn first_finding(error: tinmold_core::plan::PlanError) -> Stop {
+    let tinmold_core::plan::PlanError::Faulty(findings) = error;
+    findings.into_iter().next().map_or(Stop::Ended, Stop::from)
+}
+
+/// A file as it would be, for looking at.
+fn shown_file(plan: &Plan<'_>, path: &str) -> String {
+    let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else { return String::new() };
+    let mut bytes = Vec::new();
+    match plan.render(entry, &mut bytes) {
+        Ok(tinmold_core::plan::Rendered::Bytes) => String::from_utf8(bytes)
+            .unwrap_or_else(|error| format!("{} bytes that are no text", error.as_bytes().len())),
+        _ => "its bytes are those of the mold's file".to_owned(),
+    }
+}
+
+/// Where the casting goes: the folder that was named, else the one that the mold names.
+fn folder(cast: &CastArgs, mold: &Mold, answers: &Answers) -> Result<PathBuf, Finding> {
+    if let Some(dir) = &cast.dir {
+        return Ok(dir.clone());
+    }
+    let name = match &mold.texts.folder {
+        Some(folder) => folder.render(&mold.scope, &answers.values)?,
+        None => mold.name().to_owned(),
+    };
+    Ok(PathBuf::from(name))
+}
+
+/// The name of a folder, `.` and `..` looked up.
+fn folder_name(folder: &Path) -> Option<String> {
+    let name = folder.file_name().map(std::ffi::OsStr::to_os_string);
+    let name = name.or_else(|| folder.canonicalize().ok()?.file_name().map(std::ffi::OsStr::to_os_string));
+    name.map(|name| name.to_string_lossy().into_owned())
+}
+
+fn planned<'m>(mold: &'m Mold, answers: &Answers) -> Result<VerifiedPlan<'m>, Failure> {
+    let plan = Plan::new(mold, answers).map_err(|error| failure::of_plan(error, &mold.package))?;
+    Ok(plan.verify()?)
+}
+
+fn dry_run(plan: &VerifiedPlan<'_>, folder: &Path, args: &Args) -> Result<Exit, Failure> {
+    let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &plan.mold.package))?;
+    let entries: Vec<(&str, String)> =
+        plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (entry.path.as_str(), size(*bytes))).collect();
+    anstream::print!("{}", tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
+    if !args.quiet {
+        let total = size(sizes.iter().sum());
+        anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
+    }
+    Ok(Exit::Done)
+}
+
+/// Says what is there now, the places to know, and what to type next.
+fn report(plan: &VerifiedPlan<'_>, written: &Written) -> Result<(), Finding> {
+    let (mold, values) = (plan.mold, &plan.values);
+    let folder = safe(&written.folder.display().to_string());
+    anstream::eprintln!(
+        "{GOOD}Written:{GOOD:#} {NAME}{folder}{NAME:#} {FAINT}({}, {}){FAINT:#}",
+        count(written.files, "file"),
+        size(written.bytes)
+    );
+    let mut stops = Vec::new();
+    for (path, says) in &mold.texts.tour {
+        stops.push((safe(&path.render(&mold.scope, values)?), safe(&says.render(&mold.scope, values)?)));
+    }
+    if !stops.is_empty() {
+        anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
+    }
+    let wide = stops.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
+    for (path, says) in stops {
+        anstream::eprintln!("  {NAME}{path:<wide$}{NAME:#}  {says}");
+    }
+    let mut lines = Vec::new();
+    for line in &mold.texts.next {
+        lines.push(safe(&line.render(&mold.scope, values)?));
+    }
+    let project_dir = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
+        Some(Value::Text(name)) => format!("cd {name}"),
+        _ => String::new(),
+    };
+    if !lines.is_empty() {
+        anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
+    }
+    for line in lines {
+        // The mold knows the folder's name; where it is seen from here, the program knows.
+        let line = if line == project_dir { format!("cd {}", quoted(&written.folder)) } else { line };
+        anstream::eprintln!("  {line}");
+    }
+    Ok(())
+}
+
+/// A path as a shell takes it.
+fn quoted(path: &Path) -> String {
+    let text = path.display().to_string();
+    let plain = |c: char| c.is_ascii_alphanumeric() || "/._-+:\\~".contains(c);
+    if !text.is_empty() && text.chars().all(plain) {
+        text
+    } else {
+        format!("'{}'", text.replace('\'', r"'\''"))
+    }
+}

@@ -1,0 +1,52 @@
+//! `tinmold demo`: a full example with the demo's answers.
+
+use crate::args::{AnswerArgs, Args, CastArgs, DemoArgs};
+use crate::commands::cast;
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::show::{BOLD, FAINT, NAME};
+use std::path::PathBuf;
+
+/// The answers of Saltmarsh Ferries, a line a question.
+const ANSWERS: &str = include_str!("../../../../demo/python-service.answers");
+
+pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
+    let folder = match &demo.dir {
+        Some(dir) => dir.clone(),
+        None => free_folder(),
+    };
+    let set: Vec<String> = ANSWERS
+        .lines()
+        .filter(|line| !line.is_empty() && !line.starts_with('#'))
+        .map(str::to_owned)
+        .collect();
+    if !args.quiet {
+        anstream::eprintln!("{BOLD}Saltmarsh Ferries needs a departures service.{BOLD:#}");
+        anstream::eprintln!("The mold is python-service, and these are the answers:");
+        for line in &set {
+            anstream::eprintln!("  {FAINT}--set{FAINT:#} {NAME}{line}{NAME:#}");
+        }
+        anstream::eprintln!();
+    }
+    let answers = AnswerArgs { set, unattended: true, ..AnswerArgs::default() };
+    let exit = cast::run(
+        &CastArgs { mold: "python-service".into(), dir: Some(folder.clone()), answers, dry_run: false },
+        args,
+    )?;
+    if !args.quiet {
+        anstream::eprintln!(
+            "\nTo be asked yourself, type {NAME}tinmold cast python-service{NAME:#}. The demo's folder is yours to delete."
+        );
+    }
+    Ok(exit)
+}
+
+/// A folder of the demo's own that is not there yet.
+fn free_folder() -> PathBuf {
+    let base = std::env::temp_dir().join("tinmold-demo");
+    let numbered = (1..).map(|number| {
+        if number == 1 { base.clone() } else { base.with_file_name(format!("tinmold-demo-{number}")) }
+    });
+    let free = numbered.map(|folder| folder.join("departures-board")).find(|folder| !folder.exists());
+    free.unwrap_or(base)
+}

@@ -1,0 +1,4 @@
+//! One file a command.
+
+pub mod cast;
+pub mod demo;

@@ -1,0 +1,116 @@
+//! How the program says that something went wrong: what, where, why, and what to do next.
+
+use crate::exit::Exit;
+use crate::findings;
+use crate::show::{BOLD, ERROR, FAINT, safe};
+use std::fmt::Write;
+use tinmold_core::mold::MoldError;
+use tinmold_core::plan::{Plan, PlanError};
+use tinmold_core::shelf::{Package, PackageError};
+use tinmold_core::verify::Refused;
+use tinmold_core::write::WriteError;
+use tinmold_notation::Finding;
+
+/// Something that ends the program with another code than 0.
+#[derive(Debug)]
+pub struct Failure {
+    /// The exit code.
+    pub exit: Exit,
+    text: String,
+}
+
+impl Failure {
+    /// A failure that `message` says it all of, in a sentence without a full stop.
+    pub fn new(exit: Exit, message: impl AsRef<str>) -> Self {
+        Self { exit, text: format!("{ERROR}error:{ERROR:#} {BOLD}{}{BOLD:#}\n", safe(message.as_ref())) }
+    }
+
+    /// Adds a line that belongs to the message.
+    #[must_use]
+    pub fn line(mut self, line: impl AsRef<str>) -> Self {
+        let _ = writeln!(self.text, "  {}", line.as_ref());
+        self
+    }
+
+    /// Adds what to do about it.
+    #[must_use]
+    pub fn help(mut self, help: impl AsRef<str>) -> Self {
+        if !help.as_ref().is_empty() {
+            let _ = writeln!(self.text, "{FAINT}next:{FAINT:#}  {}", help.as_ref());
+        }
+        self
+    }
+
+    /// Mistakes of a mold, with their places.
+    pub fn findings(found: &[Finding], package: &Package) -> Self {
+        let errors = found.iter().filter(|finding| finding.is_error()).count();
+        let text = findings::rendered(found, package);
+        let what = if errors == 1 { "a mistake" } else { "mistakes" };
+        let summary =
+            format!("{ERROR}error:{ERROR:#} {BOLD}the mold has {what}; nothing was written{BOLD:#}\n");
+        Self { exit: Exit::Faulty, text: format!("{text}{summary}") }
+    }
+
+    /// Prints it to standard error.
+    pub fn print(&self) {
+        anstream::eprint!("{}", self.text);
+    }
+}
+
+impl From<PackageError> for Failure {
+    fn from(error: PackageError) -> Self {
+        let exit = match error {
+            PackageError::NotAMold(_) | PackageError::Unknown { .. } => Exit::Usage,
+            PackageError::NotUtf8(_) | PackageError::Special(_) => Exit::Faulty,
+            PackageError::Io { .. } => Exit::Failed,
+        };
+        Self::new(exit, error.to_string())
+    }
+}
+
+impl From<MoldError> for Failure {
+    fn from(error: MoldError) -> Self {
+        match error {
+            MoldError::Package(error) => error.into(),
+            MoldError::Faulty(faulty) => Self::findings(&faulty.findings, &faulty.package),
+        }
+    }
+}
+
+impl From<Refused> for Failure {
+    fn from(refused: Refused) -> Self {
+        let mut failure =
+            Self::new(Exit::Refused, "this mold would write where it must not; nothing was written");
+        for found in &refused.0 {
+            let line = format!("{:?} {} (from {})", found.path, found.reason, found.source);
+            failure = failure.line(safe(&line));
+        }
+        failure.help("tell the mold's author, or give other answers")
+    }
+}
+
+/// A failure of planning or rendering, with the texts that its places are in.
+pub fn of_plan(error: PlanError, package: &Package) -> Failure {
+    match error {
+        PlanError::Faulty(found) => Failure::findings(&found, package),
+    }
+}
+
+/// A failure of writing.
+pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
+    match error {
+        WriteError::Plan(error) => of_plan(error, &plan.mold.package),
+        WriteError::InTheWay(folder) => {
+            let message =
+                format!("{} is there already and is not empty; nothing was written", folder.display());
+            Failure::new(Exit::InTheWay, message).help("name another folder, or empty this one first")
+        }
+        WriteError::NotAFolder(path) => {
+            let message =
+                format!("{} is there already and is no folder; nothing was written", path.display());
+            Failure::new(Exit::InTheWay, message).help("name another folder")
+        }
+        WriteError::Cancelled => Failure::new(Exit::Interrupted, error.to_string()),
+        WriteError::Io { .. } => Failure::new(Exit::Failed, format!("{error}; nothing was written")),
+    }
+}

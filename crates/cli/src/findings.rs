@@ -1,0 +1,71 @@
+//! Findings with their places, as people read them.
+
+use crate::show::safe;
+use annotate_snippets::renderer::DecorStyle;
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use std::collections::HashMap;
+use tinmold_core::shelf::Package;
+use tinmold_notation::{Finding, Severity};
+
+/// The longest source line that is shown; of longer ones the place is said, not shown.
+const LONGEST_LINE: usize = 400;
+
+/// Every finding with its line underlined, sources taken from the mold's files.
+pub fn rendered(findings: &[Finding], package: &Package) -> String {
+    let mut sources: HashMap<&str, String> = HashMap::new();
+    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    let mut out = String::new();
+    for finding in findings {
+        let source = sources.entry(&finding.file).or_insert_with(|| source_of(&finding.file, package));
+        out += &one(finding, source, &renderer);
+        out.push_str("\n\n");
+    }
+    out
+}
+
+/// The text that a finding's place is in: a file of the mold, or the name of an entry.
+fn source_of(file: &str, package: &Package) -> String {
+    if let Some(name) = file.rsplit('/').next().filter(|_| package.file(file).is_none()) {
+        return name.to_owned();
+    }
+    let bytes = package.file(file).and_then(|file| file.read().ok());
+    bytes.map_or_else(String::new, |bytes| String::from_utf8_lossy(&bytes).into_owned())
+}
+
+fn one(finding: &Finding, source: &str, renderer: &Renderer) -> String {
+    let level = match finding.severity() {
+        Severity::Error => Level::ERROR,
+        Severity::Warning => Level::WARNING,
+    };
+    let message = safe(&finding.message);
+    let title = level.primary_title(message).id(finding.code.as_str());
+    let (start, end) = (finding.span.start as usize, finding.span.end as usize);
+    let (start, end) = (start.min(source.len()), end.min(source.len()).max(start.min(source.len())));
+    let line_start = source[..start].rfind('\n').map_or(0, |at| at + 1);
+    let line_end = source[end..].find('\n').map_or(source.len(), |at| end + at);
+    let position = finding.position(source);
+    let file = safe(&finding.file);
+    let group =
+        if source.is_empty() || line_end - line_start > LONGEST_LINE || !source.is_char_boundary(start) {
+            let place = format!("{file}:{}:{}", position.line, position.column);
+            title.element(Level::NOTE.message(format!("at {place}")))
+        } else {
+            // A byte-order mark is no part of its line.
+            let line = source[line_start..line_end].trim_start_matches('\u{feff}');
+            let cut = line_end - line_start - line.len();
+            let from = start.saturating_sub(line_start + cut);
+            let to = end.saturating_sub(line_start + cut).max(from);
+            let line = safe_line(line);
+            let annotation = AnnotationKind::Primary.span(from.min(line.len())..to.min(line.len()));
+            title.element(Snippet::source(line).line_start(position.line).path(file).annotation(annotation))
+        };
+    let group =
+        if finding.help.is_empty() { group } else { group.element(Level::HELP.message(safe(&finding.help))) };
+    renderer.render(&[group])
+}
+
+/// The line with characters that steer a terminal replaced, byte for byte, so that places stay true.
+fn safe_line(line: &str) -> String {
+    let hidden = |c: char| c != '\n' && c != '\t' && crate::show::steers(c);
+    line.chars().map(|c| if hidden(c) { "?".repeat(c.len_utf8()) } else { c.to_string() }).collect()
+}

@@ -1,0 +1,135 @@
+//! What the command line and the environment answer, gathered before anybody is asked.
+
+use crate::args::AnswerArgs;
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::show::{BOLD, FAINT, NAME, safe};
+use std::process::Command;
+use tinmold_core::answers::{
+    BuiltIns, Given, Problem, Session, SetError, Source, parse_set, parse_text, written,
+};
+use tinmold_core::mold::Mold;
+
+/// The answers that were given, by the question's place in the mold, and those that cannot be taken.
+pub struct Gathered {
+    pub given: Vec<Option<Given>>,
+    pub wrong: Vec<(Source, SetError)>,
+}
+
+/// Reads `--set` and the environment.
+pub fn gather(mold: &Mold, args: &AnswerArgs) -> Gathered {
+    let mut gathered = Gathered { given: vec![None; mold.questions.len()], wrong: Vec::new() };
+    for (at, question) in mold.questions.iter().enumerate().filter(|(_, question)| question.is_asked()) {
+        let variable = format!("TINMOLD_ANSWER_{}", question.key.to_uppercase());
+        let Ok(text) = std::env::var(&variable) else { continue };
+        let source = Source::Environment(variable);
+        match parse_text(question, &text, &mold.scope) {
+            Ok(value) => gathered.given[at] = Some(Given { value, source }),
+            Err(refusal) => gathered.wrong.push((source, SetError { key: question.key.clone(), refusal })),
+        }
+    }
+    for text in &args.set {
+        match parse_set(mold, text) {
+            Ok((at, value)) => gathered.given[at] = Some(Given { value, source: Source::Set }),
+            Err(error) => gathered.wrong.push((Source::Set, error)),
+        }
+    }
+    gathered
+}
+
+/// Day, system, and the person's name as git knows it.
+pub fn built_ins() -> BuiltIns {
+    let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
+    BuiltIns {
+        user_name: git("user.name"),
+        user_email: git("user.email"),
+        ..BuiltIns::of_system(epoch.as_deref())
+    }
+}
+
+fn git(key: &str) -> String {
+    let output = Command::new("git").args(["config", "--get", key]).output();
+    let text = output.ok().filter(|output| output.status.success()).map(|output| output.stdout);
+    String::from_utf8_lossy(&text.unwrap_or_default()).trim().to_owned()
+}
+
+/// All values that were given and cannot stand, in one failure; none if there are none.
+pub fn refused(wrong: &[(Source, SetError)], session: &Session<'_>) -> Option<Failure> {
+    let problems: Vec<Problem> =
+        session.problems().into_iter().filter(|problem| problem.source.is_given()).collect();
+    if wrong.is_empty() && problems.is_empty() {
+        return None;
+    }
+    let count = wrong.len() + problems.len();
+    let message = if count == 1 {
+        "an answer cannot be taken; nothing was written".to_owned()
+    } else {
+        format!("{count} answers cannot be taken; nothing was written")
+    };
+    let mut lines: Vec<(usize, String)> = Vec::new();
+    let place = |key: &str| {
+        session.mold().questions.iter().position(|question| question.key == key).unwrap_or(usize::MAX)
+    };
+    for (source, error) in wrong {
+        lines.push((place(&error.key), line(&error.key, "", source, &error.refusal.to_string())));
+    }
+    for problem in &problems {
+        let refusal = problem.refusal.to_string();
+        lines.push((place(&problem.key), line(&problem.key, &problem.value, &problem.source, &refusal)));
+    }
+    lines.sort();
+    let failure = Failure::new(Exit::Usage, message);
+    Some(lines.into_iter().fold(failure, |failure, (_, line)| failure.line(line)))
+}
+
+fn line(key: &str, value: &str, source: &Source, refusal: &str) -> String {
+    let value = if value.is_empty() { String::new() } else { format!(" = {}", shortened(value)) };
+    let source = safe(&source.to_string());
+    format!("{BOLD}{}{BOLD:#}{value} {FAINT}({source}){FAINT:#}: {}", safe(key), safe(refusal))
+}
+
+/// A value that is no longer than a line, quoted where that makes it clearer.
+fn shortened(value: &str) -> String {
+    let short: String = value.chars().take(60).collect();
+    if short.len() < value.len() { format!("{short:?}…") } else { format!("{value:?}") }
+}
+
+/// The failure that names every question which nobody can be asked, with the option that answers it.
+pub fn missing(session: &Session<'_>, asked: &[usize], unattended: bool) -> Failure {
+    let mold = session.mold();
+    let message = format!(
+        "{} and nobody can be asked",
+        if asked.len() == 1 {
+            "an answer is missing".to_owned()
+        } else {
+            format!("{} answers are missing", asked.len())
+        }
+    );
+    let mut failure = Failure::new(Exit::Missing, message);
+    let mut all_have_defaults = true;
+    for at in asked {
+        let (question, settled) = (&mold.questions[*at], &session.settled()[*at]);
+        let offer = match &settled.refusal {
+            Some(refusal) => {
+                all_have_defaults = false;
+                if settled.source == Source::Nobody {
+                    "no default".to_owned()
+                } else {
+                    format!("its default {:?} will not do: {refusal}", written(mold, &settled.value))
+                }
+            }
+            None => format!("default {:?}", written(mold, &settled.value)),
+        };
+        let flag = format!("--set {}=…", question.key);
+        failure = failure.line(format!(
+            "{NAME}{flag:<24}{NAME:#} {} {FAINT}({}){FAINT:#}",
+            safe(&question.ask),
+            safe(&offer)
+        ));
+    }
+    if all_have_defaults && !unattended {
+        failure.help("give them, or add --unattended to take the defaults")
+    } else {
+        failure.help("give them")
+    }
+}

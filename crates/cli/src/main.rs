@@ -1,0 +1,42 @@
+//! `tinmold`: starts a project from a parameterised template.
+
+mod args;
+mod ask;
+mod commands;
+mod exit;
+mod failure;
+mod findings;
+mod given;
+mod interrupt;
+mod show;
+mod tree;
+
+use args::{Args, Command};
+use clap::Parser;
+use exit::Exit;
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    let args = Args::parse();
+    interrupt::listen();
+    if args.plain {
+        anstream::ColorChoice::Never.write_global();
+    }
+    let result = match &args.command {
+        Command::Cast(cast) => commands::cast::run(cast, &args),
+        Command::Demo(demo) => commands::demo::run(demo, &args),
+    };
+    match result {
+        Ok(exit) => exit.into(),
+        Err(failure) => {
+            failure.print();
+            failure.exit.into()
+        }
+    }
+}
+
+impl From<Exit> for ExitCode {
+    fn from(exit: Exit) -> Self {
+        Self::from(exit as u8)
+    }
+}

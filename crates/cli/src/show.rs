@@ -1,0 +1,55 @@
+//! Colours, and texts that come from elsewhere made fit to be shown.
+
+use anstyle::{AnsiColor, Style};
+
+/// What is most worth reading.
+pub const BOLD: Style = Style::new().bold();
+/// What matters less.
+pub const FAINT: Style = Style::new().dimmed();
+/// What went wrong.
+pub const ERROR: Style = AnsiColor::Red.on_default().bold();
+/// What went right.
+pub const GOOD: Style = AnsiColor::Green.on_default();
+/// Names of files and things to type.
+pub const NAME: Style = AnsiColor::Cyan.on_default();
+
+/// Whether a character steers a terminal or the direction of text.
+pub fn steers(c: char) -> bool {
+    c.is_control()
+        || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{2028}' | '\u{2029}')
+}
+
+/// The text with such characters escaped; line breaks become spaces.
+pub fn safe(text: &str) -> String {
+    if !text.chars().any(steers) {
+        return text.to_owned();
+    }
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '\n' | '\t' => out.push(' '),
+            c if steers(c) => out.extend(c.escape_unicode()),
+            c => out.push(c),
+        }
+    }
+    out
+}
+
+/// A text of several lines with such characters escaped.
+pub fn safe_lines(text: &str) -> String {
+    text.lines().map(safe).collect::<Vec<_>>().join("\n")
+}
+
+/// A number of bytes as people read it.
+pub fn size(bytes: u64) -> String {
+    match bytes {
+        0..1024 => format!("{bytes} B"),
+        1024..1_048_576 => format!("{:.1} KiB", bytes as f64 / 1024.0),
+        _ => format!("{:.1} MiB", bytes as f64 / 1_048_576.0),
+    }
+}
+
+/// "1 file", "3 files".
+pub fn count(number: usize, what: &str) -> String {
+    if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
+}

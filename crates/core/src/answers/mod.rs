@@ -1,0 +1,19 @@
+//! From questions to answers: forms, sources, and the session that walks a person through them. No terminal is known here.
+//!
+//! `check` judges a value, `form` a text by its form; `settle` computes every value from what was given; `session` keeps
+//! what was given while a person answers; `sources` reads what the command line and the environment say.
+
+mod check;
+pub(crate) mod form;
+mod given;
+mod minted;
+mod session;
+mod settle;
+mod sources;
+
+pub use check::{Refusal, check_value};
+pub use form::Form;
+pub use given::{BuiltIns, Given, Offers, Source};
+pub use session::{Answers, Problem, Session, written};
+pub use settle::{Settled, Settlement};
+pub use sources::{SetError, parse_set, parse_text};

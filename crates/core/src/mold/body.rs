@@ -1,0 +1,212 @@
+//! The body's files and what `[[files]]` says of them.
+
+use super::loader::{Mold, Reader};
+use super::manifest::{FilesRule, Owner, Placed};
+use super::snippet::Snippet;
+use crate::codes;
+use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use tinmold_notation::{NameId, Scope, Setting, Type, compile_name};
+
+/// A file, link or empty folder of the body.
+#[derive(Clone, Debug)]
+pub struct BodyFile {
+    /// Its path in `body/`, tags as they are written.
+    pub path: String,
+    /// Its place among the package's files.
+    pub file: usize,
+    /// Whether its bytes are taken as they are.
+    pub copy: bool,
+    /// Whose it is once it is written.
+    pub owner: Owner,
+    /// Whether it is for this machine only.
+    pub local: bool,
+    /// Whether what comes out is parsed, for kinds of files that can be.
+    pub verify: bool,
+    /// Which of [`Mold::marks`] its tags have.
+    pub marks: usize,
+    /// Which of [`Mold::each`] makes a file for each element.
+    pub each: Option<usize>,
+    /// The conditions that must all hold.
+    pub whens: Vec<Snippet>,
+}
+
+/// A list that a file is made for each element of.
+#[derive(Clone, Debug)]
+pub struct EachRule {
+    /// The list.
+    pub list: Snippet,
+    /// The mold's scope with the element's name.
+    pub scope: Scope,
+    /// The element's name.
+    pub element: NameId,
+}
+
+/// A `[[files]]` entry.
+#[derive(Debug)]
+pub(crate) struct FileRule {
+    pub(crate) when: Option<Snippet>,
+    pub(crate) matched: bool,
+    pub(crate) span: std::ops::Range<usize>,
+}
+
+/// Lists body and fragments and gives every body file what the rules say of it.
+pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRule>) {
+    let globs = globs(reader, &rules);
+    let mut read: Vec<FileRule> = Vec::new();
+    let mut given: Vec<(Option<usize>, Option<usize>)> = Vec::new();
+    for rule in &rules {
+        let when = rule.when.as_ref().map(|when| {
+            let snippet = reader.snippet(when);
+            let findings =
+                snippet.with_expression(&reader.scope, Some(Type::Flag), |compiled| compiled.findings);
+            reader.findings.extend(findings);
+            snippet
+        });
+        let marks = rule.marks.as_ref().map(|marks| {
+            let marks = reader.marks(marks);
+            mold.marks.push(marks);
+            mold.marks.len() - 1
+        });
+        let each = rule.each.as_ref().and_then(|each| each_rule(reader, each)).map(|each| {
+            mold.each.push(each);
+            mold.each.len() - 1
+        });
+        given.push((marks, each));
+        read.push(FileRule { when, matched: false, span: rule.r#match.span() });
+    }
+    for (at, file) in mold.package.files.iter().enumerate() {
+        if let Some(name) = file.path.strip_prefix("fragments/") {
+            match file.read().map(|bytes| String::from_utf8(bytes.into_owned())) {
+                Ok(Ok(text)) => mold.fragments.add(name, text),
+                _ => {
+                    let message = format!("fragments/{name} is not readable UTF-8 text");
+                    reader.add(codes::UNREADABLE_FILE, 0..0, message, "fragments are texts");
+                }
+            }
+        }
+        let Some(path) = file.path.strip_prefix("body/") else { continue };
+        let mut entry = BodyFile {
+            path: path.to_owned(),
+            file: at,
+            copy: false,
+            owner: Owner::Mold,
+            local: false,
+            verify: true,
+            marks: 0,
+            each: None,
+            whens: Vec::new(),
+        };
+        for matched in globs.matches(path) {
+            let rule = &rules[matched];
+            read[matched].matched = true;
+            entry.whens.extend(read[matched].when.clone());
+            entry.copy = rule.copy.unwrap_or(entry.copy);
+            entry.owner = rule.owner.unwrap_or(entry.owner);
+            entry.local = rule.local.unwrap_or(entry.local);
+            entry.verify = rule.verify.unwrap_or(entry.verify);
+            entry.marks = given[matched].0.unwrap_or(entry.marks);
+            entry.each = given[matched].1.or(entry.each);
+        }
+        mold.body.push(entry);
+    }
+    mold.rules = read;
+    names(reader, mold);
+}
+
+/// Compiles every name that holds a tag, once a folder.
+fn names(reader: &mut Reader<'_>, mold: &Mold) {
+    let setting = Setting::for_name();
+    let mut seen = std::collections::HashSet::new();
+    for entry in &mold.body {
+        let scope = entry.each.map_or(&reader.scope, |each| &mold.each[each].scope);
+        let mut end = 0;
+        for part in entry.path.split('/') {
+            end += part.len() + 1;
+            let path = &entry.path[..end - 1];
+            if !part.contains("{=") || !seen.insert((path, entry.each)) {
+                continue;
+            }
+            let findings = compile_name(&format!("body/{path}"), part, scope, &setting).findings;
+            // The place is in a name; what is shown is the name itself.
+            reader.findings.extend(findings);
+        }
+    }
+}
+
+struct Globs {
+    set: GlobSet,
+}
+
+impl Globs {
+    fn matches(&self, path: &str) -> Vec<usize> {
+        if self.set.is_empty() { Vec::new() } else { self.set.matches(path) }
+    }
+}
+
+fn globs(reader: &mut Reader<'_>, rules: &[FilesRule]) -> Globs {
+    let mut builder = GlobSetBuilder::new();
+    for rule in rules {
+        let pattern = &rule.r#match;
+        // Braces are plain characters here: names of files hold tags.
+        let plain: String = pattern
+            .get_ref()
+            .chars()
+            .map(|c| match c {
+                '{' => "[{]".to_owned(),
+                '}' => "[}]".to_owned(),
+                other => other.to_string(),
+            })
+            .collect();
+        match GlobBuilder::new(&plain).literal_separator(true).build() {
+            Ok(glob) => drop(builder.add(glob)),
+            Err(error) => {
+                let message = format!("this pattern cannot be read: {}", error.kind());
+                let help = "`*` stands for part of a name, `**` for any number of folders";
+                reader.add(codes::BAD_MATCH, pattern.span(), message, help);
+                // The positions of the patterns must stay those of the rules.
+                if let Ok(nothing) = GlobBuilder::new("/").build() {
+                    builder.add(nothing);
+                }
+            }
+        }
+    }
+    Globs { set: builder.build().unwrap_or_else(|_| GlobSet::empty()) }
+}
+
+/// `NAME in LIST`.
+fn each_rule(reader: &mut Reader<'_>, each: &Placed) -> Option<EachRule> {
+    let text = each.get_ref();
+    let Some((name, list)) = text.split_once(" in ") else {
+        let help = "write `each = \"pier in piers\"`";
+        reader.add(codes::WRONG_RULE, each.span(), "this names no element and list", help);
+        return None;
+    };
+    let whole = reader.snippet(each);
+    let at = whole.span().start as usize;
+    let inner = text.find(list).unwrap_or(0);
+    let exact = reader.source.get(at..).is_some_and(|rest| rest.starts_with(['"', '\'']));
+    let list_span = if exact { at + 1 + inner..at + 1 + inner + list.len() } else { each.span() };
+    let list = Snippet::new(list.trim(), list_span, &reader.file, reader.source);
+    let (of, findings, traits) = list.with_expression(&reader.scope, None, |compiled| {
+        let of = compiled.program.as_ref().map(|program| program.value_type());
+        (of, compiled.findings, compiled.traits)
+    });
+    reader.findings.extend(findings);
+    let Type::List(element) = of? else {
+        let help = "a file is made for each element of a list";
+        reader.add(codes::WRONG_RULE, each.span(), "this is no list", help);
+        return None;
+    };
+    let mut scope = reader.scope.clone();
+    match scope.add(name.trim(), element.single()) {
+        Ok(element) => {
+            scope.set_traits(element, traits);
+            Some(EachRule { list, scope, element })
+        }
+        Err(error) => {
+            let message = format!("`{}` cannot be the element's name", name.trim());
+            reader.add(codes::BAD_KEY, each.span(), message, error.to_string());
+            None
+        }
+    }
+}

@@ -1,0 +1,273 @@
+//! Mistakes that only show in the whole: the manifest's own texts, requirements, and every file of the body.
+
+use super::loader::{Mold, Reader, Texts};
+use super::manifest::{Manifest, RawQuestion};
+use super::question::{Offered, OptionInfo};
+use super::snippet::Snippet;
+use crate::answers::Form;
+use crate::codes;
+use crate::parallel;
+use std::collections::{BTreeMap, HashSet};
+use tinmold_notation::{
+    Compiled, Finding, NameId, Scope, Setting, Syntax, compile, compile_name, sort_findings,
+};
+
+/// Name, version and owner have their forms, and texts that are not rendered hold no tag.
+pub(super) fn header(reader: &mut Reader<'_>, manifest: &Manifest) {
+    let header = &manifest.mold;
+    let forms = [
+        (Some(&header.name), Form::Kebab),
+        (Some(&header.version), Form::Semver),
+        (header.owner.as_ref(), Form::ReverseDomain),
+    ];
+    for (text, form) in forms {
+        if let Some(text) = text
+            && let Err(refusal) = form.check(text.get_ref())
+        {
+            let message = format!("{:?} is no {}: {}", text.get_ref(), form.name(), refusal.reason);
+            reader.add(codes::BAD_HEADER, text.span(), message, refusal.advice);
+        }
+    }
+    if let Some(range) = &header.tinmold
+        && let Err(error) = semver::VersionReq::parse(range.get_ref())
+    {
+        reader.add(
+            codes::BAD_HEADER,
+            range.span(),
+            format!("this is no range of versions: {error}"),
+            "write `>=0.1`",
+        );
+    }
+    let mut fixed: Vec<&str> = vec![&header.summary];
+    for question in &manifest.question {
+        fixed.extend(
+            [&question.ask, &question.help, &question.group].into_iter().flatten().map(String::as_str),
+        );
+        for option in &question.option {
+            fixed.push(option.value.get_ref());
+            fixed.extend(
+                [&option.label, &option.note, &option.more].into_iter().flatten().map(String::as_str),
+            );
+        }
+    }
+    for text in fixed.into_iter().filter(|text| text.contains("{=")) {
+        let at = reader.source.find(text).unwrap_or(0);
+        let help = "rendered are defaults, [derive], folder, tour, next and what they lead to";
+        reader.add(codes::TAG_IN_FIXED_TEXT, at..at + text.len(), "this text is not rendered", help);
+    }
+}
+
+/// The texts that a finished cast shows see every name.
+pub(super) fn manifest_texts(reader: &mut Reader<'_>, texts: &Texts) {
+    let tour = texts.tour.iter().flat_map(|(path, says)| [path, says]);
+    for snippet in tour.chain(&texts.next) {
+        reader.scope.unbar("system");
+        let findings = snippet.with_text(&reader.scope, false, |compiled| compiled.findings);
+        reader.scope.bar("system", "a body renders alike everywhere");
+        reader.findings.extend(findings);
+    }
+    if let Some(folder) = &texts.folder {
+        let findings = folder.with_text(&reader.scope, false, |compiled| compiled.findings);
+        reader.findings.extend(findings);
+    }
+}
+
+/// What options require must not lead back to them, nor to what is excluded on the way.
+pub(super) fn requirements(reader: &mut Reader<'_>, raw: &RawQuestion, options: &[OptionInfo]) {
+    for (at, option) in options.iter().enumerate() {
+        let mut all: Vec<u16> = Vec::new();
+        let mut next = option.requires.clone();
+        while let Some(other) = next.pop() {
+            if !all.contains(&other) {
+                all.push(other);
+                next.extend(options.get(other as usize).iter().flat_map(|option| option.requires.clone()));
+            }
+        }
+        let span = raw.option[at].value.span();
+        if all.contains(&(at as u16)) {
+            let message = format!("the option `{}` requires itself in a circle", option.value);
+            reader.add(codes::BAD_REQUIRES, span, message, "leave one `requires` out");
+            continue;
+        }
+        let together = || all.iter().copied().chain([at as u16]);
+        let conflict = together().find_map(|a| {
+            let excludes = &options.get(a as usize)?.excludes;
+            together().find(|b| excludes.contains(b)).map(|b| (a, b))
+        });
+        if let Some((a, b)) = conflict {
+            let name = |at: u16| options.get(at as usize).map_or("", |option| option.value.as_str());
+            let message = format!(
+                "the option `{}` can never be ticked: `{}` excludes `{}`, and both would be needed",
+                option.value,
+                name(a),
+                name(b)
+            );
+            reader.add(codes::BAD_REQUIRES, span, message, "leave `requires` or `excludes` out");
+        }
+    }
+}
+
+/// What a check of the whole mold found.
+#[derive(Debug)]
+pub struct Usage {
+    /// All findings, sorted.
+    pub findings: Vec<Finding>,
+    /// How many files of the body were looked at.
+    pub files: usize,
+}
+
+impl Mold {
+    /// Compiles every file of the body, its name and what it places, on all cores, and looks for what nothing uses.
+    #[must_use]
+    pub fn check(&self) -> Usage {
+        let mut findings = Vec::new();
+        let mut used: HashSet<NameId> = HashSet::new();
+        for snippet in self.snippets() {
+            let each = |compiled: Compiled<'_>| compiled.used;
+            used.extend(if snippet.1 {
+                snippet.0.with_expression(&self.scope, None, each)
+            } else {
+                snippet.0.with_text(&self.scope, true, each)
+            });
+        }
+        let results = parallel::map(&self.body, |_, entry| self.check_file(entry));
+        let mut placed: HashSet<String> = HashSet::new();
+        for (found, names, fragments) in results {
+            findings.extend(found);
+            used.extend(names);
+            placed.extend(fragments);
+        }
+        findings.extend(self.check_unplaced(&placed));
+        for question in self.questions.iter().filter(|question| !used.contains(&question.id)) {
+            findings.push(Finding {
+                file: "mold.toml".into(),
+                span: question.span,
+                code: codes::UNUSED_QUESTION,
+                message: format!("nothing uses the answer to `{}`", question.key),
+                help: "leave the question out, or use it in the body".into(),
+            });
+        }
+        for rule in self.rules.iter().filter(|rule| !rule.matched) {
+            findings.push(Finding {
+                file: "mold.toml".into(),
+                span: tinmold_notation::Span::new(rule.span.start, rule.span.end),
+                code: codes::UNUSED_RULE,
+                message: "no file of the body matches this".into(),
+                help: "it is compared with the path as written in body/, tags included".into(),
+            });
+        }
+        findings.extend(self.same_paths());
+        sort_findings(&mut findings);
+        Usage { findings, files: self.body.len() }
+    }
+
+    /// Every text and expression of the manifest; true for expressions.
+    fn snippets(&self) -> Vec<(&Snippet, bool)> {
+        let mut all: Vec<(&Snippet, bool)> = Vec::new();
+        for question in &self.questions {
+            all.extend(question.when.iter().map(|when| (when, true)));
+            all.extend(
+                question.options.iter().filter_map(|option| option.when.as_ref()).map(|when| (when, true)),
+            );
+            for value in [&question.default, &question.hidden].into_iter().flatten() {
+                match value {
+                    Offered::Fixed(_) => {}
+                    Offered::Text(text) => all.push((text, false)),
+                    Offered::Texts(texts) => all.extend(texts.iter().map(|text| (text, false))),
+                }
+            }
+        }
+        all.extend(self.derived.iter().map(|derived| (&derived.snippet, derived.is_expression)));
+        all.extend(self.rules.iter().filter_map(|rule| rule.when.as_ref()).map(|when| (when, true)));
+        all.extend(self.each.iter().map(|each| (&each.list, true)));
+        all.extend(self.texts.folder.iter().map(|folder| (folder, false)));
+        all.extend(self.texts.tour.iter().flat_map(|(path, says)| [(path, false), (says, false)]));
+        all.extend(self.texts.next.iter().map(|line| (line, false)));
+        all
+    }
+
+    fn check_file(&self, entry: &super::BodyFile) -> (Vec<Finding>, Vec<NameId>, Vec<String>) {
+        let scope = self.scope_of(entry);
+        let mut used = Vec::new();
+        let names = Setting::for_name();
+        for part in entry.path.split('/').filter(|part| part.contains("{=")) {
+            used.extend(compile_name("", part, scope, &names).used);
+        }
+        let name = format!("body/{}", entry.path);
+        if entry.copy {
+            return (Vec::new(), used, Vec::new());
+        }
+        let bytes = match self.package.files[entry.file].read() {
+            Ok(bytes) => bytes,
+            Err(error) => {
+                let finding = Finding {
+                    file: name.into(),
+                    span: tinmold_notation::Span::default(),
+                    code: codes::UNREADABLE_FILE,
+                    message: error.to_string(),
+                    help: String::new(),
+                };
+                return (vec![finding], used, Vec::new());
+            }
+        };
+        let Ok(text) = std::str::from_utf8(&bytes) else { return (Vec::new(), used, Vec::new()) };
+        let setting = self.setting_of(entry);
+        let compiled = compile(&name, text, scope, &setting);
+        used.extend(compiled.used);
+        (compiled.findings, used, compiled.placed.iter().map(|name| (*name).to_owned()).collect())
+    }
+
+    /// The names that a file of the body sees.
+    #[must_use]
+    pub fn scope_of(&self, entry: &super::BodyFile) -> &Scope {
+        entry.each.map_or(&self.scope, |each| &self.each[each].scope)
+    }
+
+    /// How a file of the body is compiled.
+    #[must_use]
+    pub fn setting_of(&self, entry: &super::BodyFile) -> Setting<'_> {
+        Setting {
+            marks: &self.marks[entry.marks],
+            fragments: &self.fragments,
+            syntax: Syntax::of_path(&entry.path),
+            local: entry.local,
+            ..Setting::default()
+        }
+    }
+
+    /// A fragment that no file places is compiled by itself, for the mistakes that need no types.
+    fn check_unplaced(&self, placed: &HashSet<String>) -> Vec<Finding> {
+        let mut findings = Vec::new();
+        let setting = Setting { fragments: &self.fragments, marks: &self.marks[0], ..Setting::default() };
+        for name in self.fragments.names().filter(|name| !placed.contains(*name)) {
+            let Some((_, source)) = self.fragments.get(name) else { continue };
+            let compiled = compile(&format!("fragments/{name}"), source, &self.scope, &setting);
+            // What it would be given is not known, so that an unknown name may be right.
+            let unknown = tinmold_notation::Code::UnknownName;
+            findings.extend(compiled.findings.into_iter().filter(|finding| finding.code != unknown));
+        }
+        findings
+    }
+
+    /// Entries without conditions whose paths are the same letter for letter, or but for case.
+    fn same_paths(&self) -> Vec<Finding> {
+        let mut seen: BTreeMap<String, &str> = BTreeMap::new();
+        let mut findings = Vec::new();
+        let plain = |entry: &&super::BodyFile| {
+            entry.whens.is_empty() && entry.each.is_none() && !entry.path.contains("{= if")
+        };
+        for entry in self.body.iter().filter(plain) {
+            let written: String = entry.path.split_whitespace().collect();
+            if let Some(other) = seen.insert(written.to_lowercase(), &entry.path) {
+                findings.push(Finding {
+                    file: format!("body/{}", entry.path).into(),
+                    span: tinmold_notation::Span::default(),
+                    code: codes::SAME_PATH,
+                    message: format!("this comes out at the same path as body/{other}"),
+                    help: "give one of them a condition, or another name".into(),
+                });
+            }
+        }
+        findings
+    }
+}

@@ -1,0 +1,483 @@
+//! A package read as a mold: names, types and order settled, ready to be asked and rendered.
+
+use super::body::{self, BodyFile, EachRule, FileRule};
+use super::check;
+use super::manifest::{Derived, Header, Manifest, Notation};
+use super::question::{Offered, Question};
+use super::snippet::Snippet;
+use crate::codes;
+use crate::shelf::{Origin, Package, PackageError};
+use std::collections::BTreeMap;
+use std::ops::Range;
+use std::sync::Arc;
+use tinmold_notation::{
+    ChoicesId, Code, Finding, Fragments, Marks, NameId, Scope, Span, Traits, Type, Value, did_you_mean,
+};
+
+/// A mold that can be asked and rendered.
+#[derive(Debug)]
+pub struct Mold {
+    /// Its files.
+    pub package: Package,
+    /// What it is.
+    pub header: Header,
+    /// The text of `mold.toml`, for showing places in it.
+    pub source: String,
+    /// Its questions, in their order.
+    pub questions: Vec<Question>,
+    /// Every name with its type.
+    pub scope: Scope,
+    /// The order in which questions are asked and values derived.
+    pub steps: Vec<Step>,
+    /// The derived values.
+    pub derived: Vec<DerivedValue>,
+    /// The pieces for `place`.
+    pub fragments: Fragments,
+    /// The files of the body.
+    pub body: Vec<BodyFile>,
+    /// The `[[files]]` entries that make a file for each element of a list.
+    pub each: Vec<EachRule>,
+    /// The rendered texts that a finished cast shows, and the folder's name.
+    pub texts: Texts,
+    /// The presets, by name.
+    pub presets: BTreeMap<String, Preset>,
+    /// The marks of the body's tags.
+    pub marks: Vec<Marks>,
+    pub(crate) rules: Vec<FileRule>,
+}
+
+/// One step of settling the answers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Step {
+    /// The question of this index.
+    Question(usize),
+    /// The derived value of this index.
+    Derive(usize),
+}
+
+/// A value that is computed, never asked.
+#[derive(Clone, Debug)]
+pub struct DerivedValue {
+    /// How it is computed.
+    pub snippet: Snippet,
+    /// Whether the snippet is an expression rather than a text.
+    pub is_expression: bool,
+    /// Its name in the scope.
+    pub id: NameId,
+}
+
+/// The rendered texts of a manifest.
+#[derive(Clone, Debug, Default)]
+pub struct Texts {
+    /// The casting's folder when none is named.
+    pub folder: Option<Snippet>,
+    /// The places to know: path and what to know.
+    pub tour: Vec<(Snippet, Snippet)>,
+    /// What to type next.
+    pub next: Vec<Snippet>,
+}
+
+/// A named set of answers.
+#[derive(Clone, Debug)]
+pub struct Preset {
+    /// What it is for.
+    pub summary: String,
+    /// The answers, by the question's place in the mold.
+    pub answers: Vec<(usize, Offered)>,
+}
+
+/// Why a package is no mold that can be used.
+#[derive(Debug, thiserror::Error)]
+pub enum MoldError {
+    /// Its files cannot be read.
+    #[error(transparent)]
+    Package(#[from] PackageError),
+    /// It has mistakes.
+    #[error("the mold has mistakes")]
+    Faulty(Box<Faulty>),
+}
+
+/// The mistakes of a mold, with the texts they are in.
+#[derive(Debug)]
+pub struct Faulty {
+    /// All findings, sorted.
+    pub findings: Vec<Finding>,
+    /// The files that the findings are in.
+    pub package: Package,
+}
+
+/// What the reading of a manifest gathers findings in.
+pub(super) struct Reader<'m> {
+    pub(super) source: &'m str,
+    pub(super) file: Arc<str>,
+    pub(super) findings: Vec<Finding>,
+    pub(super) scope: Scope,
+}
+
+impl Reader<'_> {
+    pub(super) fn add(
+        &mut self,
+        code: Code,
+        span: Range<usize>,
+        message: impl Into<String>,
+        help: impl Into<String>,
+    ) {
+        let span = Span::new(span.start, span.end);
+        let file = Arc::clone(&self.file);
+        self.findings.push(Finding { file, span, code, message: message.into(), help: help.into() });
+    }
+
+    pub(super) fn snippet(&self, text: &super::manifest::Placed) -> Snippet {
+        Snippet::new(text.get_ref().clone(), text.span(), &self.file, self.source)
+    }
+
+    /// Marks given in the manifest; the usual ones where they cannot be.
+    pub(super) fn marks(&mut self, marks: &toml::Spanned<[String; 2]>) -> Marks {
+        let [open, close] = marks.get_ref();
+        Marks::new(open, close).unwrap_or_else(|error| {
+            self.add(codes::BAD_MARKS, marks.span(), "these cannot be marks", error.to_string());
+            Marks::default()
+        })
+    }
+}
+
+impl Mold {
+    /// Reads the manifest of a package and settles names, types and order. The body's texts are compiled when they are
+    /// rendered or checked.
+    ///
+    /// # Errors
+    /// Files that cannot be read, and every mistake of the manifest.
+    pub fn load(package: Package) -> Result<Self, MoldError> {
+        let bytes = match package.file("mold.toml") {
+            Some(file) => file.read()?.into_owned(),
+            None => {
+                let Origin::BuiltIn(path) = &package.origin else {
+                    return Err(PackageError::NotAMold(std::path::PathBuf::new()).into());
+                };
+                return Err(PackageError::NotAMold(path.into()).into());
+            }
+        };
+        let faulty =
+            |findings: Vec<Finding>, package| MoldError::Faulty(Box::new(Faulty { findings, package }));
+        let source = match String::from_utf8(bytes) {
+            Ok(source) => source,
+            Err(error) => {
+                let at = error.utf8_error().valid_up_to();
+                let finding = Finding {
+                    file: "mold.toml".into(),
+                    span: Span::new(at, at),
+                    code: codes::UNREADABLE_MANIFEST,
+                    message: format!("mold.toml is not UTF-8 text (byte {at})"),
+                    help: "save it as UTF-8".into(),
+                };
+                return Err(faulty(vec![finding], package));
+            }
+        };
+        let mut reader = Reader {
+            source: &source,
+            file: "mold.toml".into(),
+            findings: Vec::new(),
+            scope: Scope::with_built_ins(),
+        };
+        let Some(manifest) = read_manifest(&mut reader) else {
+            return Err(faulty(reader.findings, package));
+        };
+        check::header(&mut reader, &manifest);
+        let Manifest { mold: header, notation, question, derive, files, tour, next, preset } = manifest;
+        let mut questions: Vec<Question> = Vec::new();
+        let mut pending = Pending::new(&mut reader, derive);
+        let mut steps = Vec::new();
+        let keys: Vec<String> = question.iter().map(|raw| raw.key.get_ref().clone()).collect();
+        for (at, raw) in question.into_iter().enumerate() {
+            pending.settle(&mut reader, &mut steps);
+            if let Some(question) =
+                super::question_reader::read(&mut reader, raw, &keys[at..], &pending.names())
+            {
+                steps.push(Step::Question(questions.len()));
+                questions.push(question);
+            }
+        }
+        pending.settle(&mut reader, &mut steps);
+        let derived = pending.finish(&mut reader);
+        let marks = body_marks(&mut reader, &notation);
+        let mut mold = Self {
+            header,
+            source: String::new(),
+            questions,
+            scope: Scope::new(),
+            steps,
+            derived,
+            fragments: Fragments::default(),
+            body: Vec::new(),
+            each: Vec::new(),
+            texts: Texts {
+                folder: None,
+                tour: tour
+                    .iter()
+                    .map(|stop| (reader.snippet(&stop.path), reader.snippet(&stop.says)))
+                    .collect(),
+                next: next.lines.iter().map(|line| reader.snippet(line)).collect(),
+            },
+            presets: BTreeMap::new(),
+            marks: vec![marks],
+            rules: Vec::new(),
+            package,
+        };
+        mold.texts.folder = mold.header.folder.as_ref().map(|folder| reader.snippet(folder));
+        body::read(&mut reader, &mut mold, files);
+        check::manifest_texts(&mut reader, &mold.texts);
+        mold.presets = super::question_reader::presets(&mut reader, &mold.questions, preset);
+        let (mut findings, scope) = (reader.findings, reader.scope);
+        mold.scope = scope;
+        tinmold_notation::sort_findings(&mut findings);
+        if findings.iter().any(Finding::is_error) {
+            return Err(faulty(findings, mold.package));
+        }
+        mold.source = source;
+        Ok(mold)
+    }
+
+    /// The mold's name on a shelf.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        self.header.name.get_ref()
+    }
+
+    /// The mold's version.
+    #[must_use]
+    pub fn version(&self) -> &str {
+        self.header.version.get_ref()
+    }
+
+    /// The question with this key.
+    #[must_use]
+    pub fn question(&self, key: &str) -> Option<&Question> {
+        self.questions.iter().find(|question| question.key == key)
+    }
+
+    /// The option of a one-of answer, or the positions of those of a some-of answer.
+    #[must_use]
+    pub fn picked(&self, value: &Value) -> Vec<u16> {
+        match value {
+            Value::Option(_, at) => at.iter().copied().collect(),
+            Value::List(values) => values.iter().flat_map(|value| self.picked(value)).collect(),
+            _ => Vec::new(),
+        }
+    }
+
+    /// The some-of answer of these options and all that they require.
+    #[must_use]
+    pub fn completed(&self, question: &Question, of: ChoicesId, options: &[u16]) -> Value {
+        let mut all: Vec<u16> = Vec::new();
+        let mut next = options.to_vec();
+        while let Some(at) = next.pop() {
+            if !all.contains(&at) {
+                all.push(at);
+                next.extend(question.options.get(at as usize).iter().flat_map(|option| &option.requires));
+            }
+        }
+        super::question::in_order(all.into_iter().map(|at| Value::Option(of, Some(at))).collect())
+    }
+
+    /// The options' set of a question, for naming a value of it.
+    #[must_use]
+    pub fn choices_of(&self, key: &str) -> Option<ChoicesId> {
+        self.question(key)?.kind.choices()
+    }
+}
+
+fn body_marks(reader: &mut Reader<'_>, notation: &Notation) -> Marks {
+    notation.marks.as_ref().map_or_else(Marks::default, |marks| reader.marks(marks))
+}
+
+/// Reads the shape of the manifest; none if it cannot be read.
+fn read_manifest(reader: &mut Reader<'_>) -> Option<Manifest> {
+    // Which program can read the mold comes first: a newer mold may have keys that this one does not know.
+    if let Ok(table) = reader.source.parse::<toml::Table>() {
+        let wanted = table.get("mold").and_then(|mold| mold.get("tinmold")).and_then(toml::Value::as_str);
+        if let Some(Ok(wanted)) = wanted.map(semver::VersionReq::parse)
+            && let Ok(own) = semver::Version::parse(env!("CARGO_PKG_VERSION"))
+            && !wanted.matches(&own)
+        {
+            let at = reader.source.find("tinmold").unwrap_or(0);
+            let line = reader.source[at..].find('\n').map_or(reader.source.len(), |end| at + end);
+            let message = format!("this mold is for tinmold {wanted}, and this is tinmold {own}");
+            reader.add(
+                codes::OTHER_PROGRAM,
+                at..line,
+                message,
+                "get that version, or another one of the mold",
+            );
+            return None;
+        }
+    }
+    match toml::from_str(reader.source) {
+        Ok(manifest) => Some(manifest),
+        Err(error) => {
+            shape_finding(reader, &error);
+            None
+        }
+    }
+}
+
+/// Puts what serde says of a wrong shape into our words.
+fn shape_finding(reader: &mut Reader<'_>, error: &toml::de::Error) {
+    let span = error.span().unwrap_or(0..0);
+    let message = error.message();
+    let quoted: Vec<&str> = message.split('`').skip(1).step_by(2).collect();
+    if message.starts_with("unknown field") || message.starts_with("unknown variant") {
+        let (word, known) = quoted.split_first().map_or(("", [].as_slice()), |(word, known)| (*word, known));
+        let all: Vec<_> = known.iter().map(|key| format!("`{key}`")).collect();
+        let help = did_you_mean(word, known.iter().copied(), format!("there are {}", all.join(", ")));
+        let what = if message.starts_with("unknown field") { "key" } else { "value" };
+        reader.add(codes::UNKNOWN_KEY, span, format!("the {what} `{word}` means nothing here"), help);
+    } else if message.starts_with("missing field") {
+        let key = quoted.first().copied().unwrap_or("");
+        reader.add(codes::WRONG_SHAPE, span, format!("the key `{key}` is missing here"), "");
+    } else if message.starts_with("invalid type") || message.starts_with("data did not match") {
+        let message = message
+            .replacen("invalid type: ", "this has the wrong type: ", 1)
+            .replace(
+                "data did not match any variant of untagged enum Derived",
+                "this is neither a text nor `{ is = \"…\" }`",
+            )
+            .replace("boolean", "flag")
+            .replace("sequence", "list")
+            .replace("string", "text")
+            .replace("map", "table");
+        reader.add(codes::WRONG_SHAPE, span, message.trim_end(), "");
+    } else {
+        let message = message.trim_end().replace('\n', ": ");
+        reader.add(codes::UNREADABLE_MANIFEST, span, format!("this is not TOML: {message}"), "");
+    }
+}
+
+/// The derived values that wait for a name.
+pub(super) struct Pending {
+    waiting: Vec<Waiting>,
+    done: Vec<DerivedValue>,
+}
+
+struct Waiting {
+    key: String,
+    span: Range<usize>,
+    snippet: Snippet,
+    is_expression: bool,
+    /// The name that it lacked when it was last tried.
+    lacks: Option<String>,
+}
+
+impl Pending {
+    fn new(reader: &mut Reader<'_>, derive: BTreeMap<super::manifest::Placed, Derived>) -> Self {
+        let waiting = derive.into_iter().map(|(key, derived)| {
+            let span = key.span();
+            let (text, is_expression) = match derived {
+                Derived::Text(text) => (text, false),
+                Derived::Expression(expression) => (expression.is, true),
+            };
+            let at = value_span(reader.source, &span, &text);
+            let snippet = Snippet::new(text, at, &reader.file, reader.source);
+            Waiting { key: key.into_inner(), span, snippet, is_expression, lacks: None }
+        });
+        Self { waiting: waiting.collect(), done: Vec::new() }
+    }
+
+    /// The names that are still to come.
+    fn names(&self) -> Vec<String> {
+        self.waiting.iter().map(|waiting| waiting.key.clone()).collect()
+    }
+
+    /// Gives every derived value its place as soon as all it needs is known.
+    fn settle(&mut self, reader: &mut Reader<'_>, steps: &mut Vec<Step>) {
+        loop {
+            let before = self.done.len();
+            let waiting = std::mem::take(&mut self.waiting);
+            for mut value in waiting {
+                let ready = value.lacks.as_deref().is_none_or(|name| reader.scope.find(name).is_some());
+                if ready {
+                    match self.compile(reader, &value) {
+                        Ok(derived) => {
+                            steps.push(Step::Derive(self.done.len()));
+                            self.done.push(derived);
+                            continue;
+                        }
+                        Err(lacks) => value.lacks = Some(lacks),
+                    }
+                }
+                self.waiting.push(value);
+            }
+            if self.done.len() == before {
+                return;
+            }
+        }
+    }
+
+    /// The compiled value, or the name that it lacks.
+    fn compile(&self, reader: &mut Reader<'_>, value: &Waiting) -> Result<DerivedValue, String> {
+        let judge = |compiled: tinmold_notation::Compiled<'_>| {
+            let unknown = compiled.findings.iter().find(|finding| finding.code == Code::UnknownName);
+            if let Some(unknown) = unknown {
+                let name = unknown.message.split('`').nth(1).unwrap_or("").to_owned();
+                return Err(name);
+            }
+            let of = compiled.program.as_ref().map_or(Type::Unknown, |program| program.value_type());
+            Ok((of, compiled.findings, compiled.traits))
+        };
+        let (of, findings, traits) = if value.is_expression {
+            value.snippet.with_expression(&reader.scope, None, judge)?
+        } else {
+            value.snippet.with_text(&reader.scope, true, judge)?
+        };
+        reader.findings.extend(findings);
+        let of = if value.is_expression { of } else { Type::Text };
+        let id = reader.scope.add(&value.key, of).unwrap_or_else(|error| {
+            reader.add(
+                codes::BAD_KEY,
+                value.span.clone(),
+                format!("`{}` cannot be a name here", value.key),
+                error.to_string(),
+            );
+            NameId::default()
+        });
+        reader.scope.set_traits(id, Traits { free: traits.free && of == Type::Text, ..traits });
+        Ok(DerivedValue { snippet: value.snippet.clone(), is_expression: value.is_expression, id })
+    }
+
+    /// Reports what could not be settled: unknown names, and circles.
+    fn finish(self, reader: &mut Reader<'_>) -> Vec<DerivedValue> {
+        let keys: Vec<&str> = self.waiting.iter().map(|value| value.key.as_str()).collect();
+        for value in &self.waiting {
+            let lacks = value.lacks.as_deref().unwrap_or("");
+            if keys.contains(&lacks) {
+                let message = format!("`{}` is computed from `{lacks}`, which cannot be computed", value.key);
+                let help = "derived values may not need each other in a circle";
+                reader.add(codes::DERIVE_CIRCLE, value.span.clone(), message, help);
+                continue;
+            }
+            let findings = if value.is_expression {
+                value.snippet.with_expression(&reader.scope, None, |compiled| compiled.findings)
+            } else {
+                value.snippet.with_text(&reader.scope, true, |compiled| compiled.findings)
+            };
+            reader.findings.extend(findings);
+        }
+        self.done
+    }
+}
+
+/// Where the text behind a key stands: the first place after the key where it is written.
+fn value_span(source: &str, key: &Range<usize>, text: &str) -> Range<usize> {
+    let rest = &source[key.end.min(source.len())..];
+    match rest.find(text).filter(|_| !text.is_empty()) {
+        Some(at) => {
+            let start = key.end + at;
+            let quoted = start > 0 && matches!(source.as_bytes()[start - 1], b'"' | b'\'');
+            if quoted {
+                start - 1..(start + text.len() + 1).min(source.len())
+            } else {
+                start..start + text.len()
+            }
+        }
+        None => key.clone(),
+    }
+}

@@ -1,0 +1,22 @@
+//! What a mold holds, read and checked: every mistake of an author is found here.
+//!
+//! `manifest` is `mold.toml` as it stands, `snippet` a rendered text or expression of it, `question` a question with its
+//! types, `loader` puts them together, `body` finds what becomes of each body file, `check` finds the mistakes that only show
+//! in the whole.
+
+mod body;
+mod check;
+mod loader;
+mod manifest;
+mod question;
+mod question_reader;
+mod snippet;
+
+pub use body::{BodyFile, EachRule};
+pub use check::Usage;
+pub use loader::{Mold, MoldError, Step};
+pub use manifest::{Header, TourStop};
+pub use question::{Kind, Offered, OptionInfo, Question, Rules};
+pub use snippet::Snippet;
+
+pub(crate) use question::typed;

@@ -1,0 +1,239 @@
+//! A question, its kind and its rules.
+
+use super::snippet::Snippet;
+use crate::answers::Form;
+use regex::Regex;
+use tinmold_notation::{ChoicesId, Element, NameId, Scope, Type, Value};
+
+/// What kind of answer a question takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// A text.
+    Text,
+    /// Several texts.
+    Texts,
+    /// Yes or no.
+    Flag,
+    /// A whole number.
+    Integer,
+    /// One of the options.
+    OneOf(ChoicesId),
+    /// Any number of the options.
+    SomeOf(ChoicesId),
+    /// Made with randomness, never asked.
+    Minted {
+        /// How many letters and digits.
+        length: u16,
+    },
+}
+
+impl Kind {
+    /// The type of its answers in the notation; `or_none`: a one-of may have none.
+    #[must_use]
+    pub fn value_type(self, or_none: bool) -> Type {
+        match self {
+            Self::Text | Self::Minted { .. } => Type::Text,
+            Self::Texts => Type::List(Element::Text),
+            Self::Flag => Type::Flag,
+            Self::Integer => Type::Integer,
+            Self::OneOf(of) => Type::Option { of, or_none },
+            Self::SomeOf(of) => Type::List(Element::Option(of)),
+        }
+    }
+
+    /// The options' set, for the kinds that have one.
+    #[must_use]
+    pub fn choices(self) -> Option<ChoicesId> {
+        match self {
+            Self::OneOf(of) | Self::SomeOf(of) => Some(of),
+            _ => None,
+        }
+    }
+
+    /// The kind as `mold.toml` writes it.
+    #[must_use]
+    pub fn as_str(self) -> &'static str {
+        match self {
+            Self::Text => "text",
+            Self::Texts => "texts",
+            Self::Flag => "flag",
+            Self::Integer => "integer",
+            Self::OneOf(_) => "one-of",
+            Self::SomeOf(_) => "some-of",
+            Self::Minted { .. } => "minted",
+        }
+    }
+}
+
+/// What a person reads of an option, and when it is there.
+#[derive(Clone, Debug)]
+pub struct OptionInfo {
+    /// What it is compared with and prints as.
+    pub value: String,
+    /// What people read.
+    pub label: String,
+    /// What it gives, in a line.
+    pub note: Option<String>,
+    /// Where to read on.
+    pub more: Option<String>,
+    /// When it is offered.
+    pub when: Option<Snippet>,
+    /// The options that ticking it ticks too.
+    pub requires: Vec<u16>,
+    /// The options that cannot be ticked beside it.
+    pub excludes: Vec<u16>,
+}
+
+/// What a question offers as an answer.
+#[derive(Clone, Debug)]
+pub enum Offered {
+    /// A value that is always the same.
+    Fixed(Value),
+    /// A text that is rendered.
+    Text(Snippet),
+    /// Texts that are rendered.
+    Texts(Vec<Snippet>),
+}
+
+/// What an answer must be, beyond its kind.
+#[derive(Clone, Debug, Default)]
+pub struct Rules {
+    /// What a text must look like.
+    pub form: Option<Form>,
+    /// An expression that a text must match as a whole, with the text it was written as.
+    pub pattern: Option<Regex>,
+    /// What the pattern asks for, in words.
+    pub pattern_help: Option<String>,
+    /// The smallest integer, the fewest characters, texts or options.
+    pub min: Option<i64>,
+    /// The largest integer, the most characters, texts or options.
+    pub max: Option<i64>,
+    /// Whether a text may be empty.
+    pub optional: bool,
+}
+
+/// A question of a mold.
+#[derive(Clone, Debug)]
+pub struct Question {
+    /// Its name in the notation and in answer sheets.
+    pub key: String,
+    /// What is asked.
+    pub ask: String,
+    /// What the answer is for.
+    pub help: Option<String>,
+    /// Questions of one group stand together.
+    pub group: Option<String>,
+    /// What kind of answer it takes.
+    pub kind: Kind,
+    /// What an answer must be.
+    pub rules: Rules,
+    /// The options, for the kinds that have them.
+    pub options: Vec<OptionInfo>,
+    /// When it is asked; none: always.
+    pub when: Option<Snippet>,
+    /// What it offers.
+    pub default: Option<Offered>,
+    /// Its value when it is not asked.
+    pub hidden: Option<Offered>,
+    /// Whether a folder named on the command line gives the default.
+    pub from_folder: bool,
+    /// Whether only those are asked who want details.
+    pub detail: bool,
+    /// Its name in the scope.
+    pub id: NameId,
+    /// Its place in the manifest.
+    pub span: tinmold_notation::Span,
+}
+
+impl Question {
+    /// The type of its value in the notation.
+    #[must_use]
+    pub fn value_type(&self) -> Type {
+        self.kind.value_type(self.when.is_some() && self.hidden.is_none())
+    }
+
+    /// Whether people are asked for it at all.
+    #[must_use]
+    pub fn is_asked(&self) -> bool {
+        !matches!(self.kind, Kind::Minted { .. })
+    }
+
+    /// The position of the option with this value.
+    #[must_use]
+    pub fn option(&self, value: &str) -> Option<u16> {
+        self.options.iter().position(|option| option.value == value).and_then(|at| u16::try_from(at).ok())
+    }
+}
+
+/// A value of the type that the question's kind has, made of what a TOML, JSON or YAML file says.
+///
+/// # Errors
+/// What is wanted instead, in words.
+pub(crate) fn typed(kind: Kind, value: &toml::Value, scope: &Scope) -> Result<Value, String> {
+    let option = |of: ChoicesId, text: &str| {
+        let choices = scope.choices(of);
+        choices.position(text).map(|at| Value::Option(of, Some(at))).ok_or_else(|| {
+            let values = || choices.options().iter().map(|option| option.value.as_str());
+            let all: Vec<_> = values().map(|value| format!("`{value}`")).collect();
+            let advice =
+                tinmold_notation::did_you_mean(text, values(), format!("there are {}", all.join(", ")));
+            format!("{text:?} is none of its options; {advice}")
+        })
+    };
+    match (kind, value) {
+        (Kind::Text | Kind::Minted { .. }, toml::Value::String(text)) => Ok(Value::Text(text.clone())),
+        (Kind::Flag, toml::Value::Boolean(flag)) => Ok(Value::Flag(*flag)),
+        (Kind::Integer, toml::Value::Integer(number)) => Ok(Value::Integer(*number)),
+        (Kind::OneOf(of), toml::Value::String(text)) => option(of, text),
+        (Kind::Texts, toml::Value::Array(elements)) => {
+            let texts = elements.iter().map(|element| match element {
+                toml::Value::String(text) => Ok(Value::Text(text.clone())),
+                other => Err(format!("each element is a text, and this is {}", describe(other))),
+            });
+            Ok(Value::List(texts.collect::<Result<_, _>>()?))
+        }
+        (Kind::SomeOf(of), toml::Value::Array(elements)) => {
+            let mut picked = Vec::new();
+            for element in elements {
+                let toml::Value::String(text) = element else {
+                    return Err(format!(
+                        "each element is an option in quotes, and this is {}",
+                        describe(element)
+                    ));
+                };
+                picked.push(option(of, text)?);
+            }
+            Ok(in_order(picked))
+        }
+        (kind, other) => {
+            let wanted = match kind {
+                Kind::Text | Kind::Minted { .. } => "a text in quotes",
+                Kind::Flag => "true or false",
+                Kind::Integer => "a whole number",
+                Kind::OneOf(_) => "an option in quotes",
+                Kind::Texts => "a list of texts",
+                Kind::SomeOf(_) => "a list of options",
+            };
+            Err(format!("{wanted} is wanted, and this is {}", describe(other)))
+        }
+    }
+}
+
+/// Options in the question's order, each once.
+pub(crate) fn in_order(mut picked: Vec<Value>) -> Value {
+    picked.sort_by_key(|value| if let Value::Option(_, at) = value { *at } else { None });
+    picked.dedup();
+    Value::List(picked)
+}
+
+fn describe(value: &toml::Value) -> &'static str {
+    match value {
+        toml::Value::String(_) => "a text",
+        toml::Value::Integer(_) => "a whole number",
+        toml::Value::Float(_) => "a number with a fraction",
+        toml::Value::Boolean(_) => "true or false",
+        toml::Value::Datetime(_) => "a date (quote it to make it a text)",
+        toml::Value::Array(_) => "a list",
+        toml::Value::Table(_) => "a table",
+    }
+}

@@ -1,0 +1,190 @@
+//! A mold and answers become the list of what is to be written. Nothing is touched yet.
+
+mod entry;
+mod render;
+
+pub use entry::{Entry, EntryKind, LeftOut};
+pub use render::Rendered;
+
+use crate::answers::Answers;
+use crate::mold::{BodyFile, Mold};
+use crate::shelf::Content;
+use std::collections::HashMap;
+use tinmold_notation::{Budget, Finding, Setting, Value, Values, compile_name};
+
+/// What a cast will write.
+#[derive(Debug)]
+pub struct Plan<'m> {
+    /// The mold.
+    pub mold: &'m Mold,
+    /// The values that its body is rendered with.
+    pub values: Values,
+    /// What is written, sorted by path.
+    pub entries: Vec<Entry>,
+    /// What is not, and why.
+    pub left_out: Vec<LeftOut>,
+    /// What rendering may take.
+    pub budget: Budget,
+}
+
+/// Why no plan can be made.
+#[derive(Debug, thiserror::Error)]
+pub enum PlanError {
+    /// Mistakes of the mold that only these answers show.
+    #[error("the mold has mistakes")]
+    Faulty(Vec<Finding>),
+}
+
+impl From<Finding> for PlanError {
+    fn from(finding: Finding) -> Self {
+        Self::Faulty(vec![finding])
+    }
+}
+
+impl<'m> Plan<'m> {
+    /// Decides every entry: its path, its conditions, its elements.
+    ///
+    /// # Errors
+    /// Names and conditions that cannot be rendered with these answers.
+    pub fn new(mold: &'m Mold, answers: &Answers) -> Result<Self, PlanError> {
+        let mut names = Names { mold, seen: HashMap::new(), budget: Budget::default() };
+        let mut plan = Self {
+            mold,
+            values: answers.values.clone(),
+            entries: Vec::with_capacity(mold.body.len()),
+            left_out: Vec::new(),
+            budget: Budget::default(),
+        };
+        for (at, file) in mold.body.iter().enumerate() {
+            plan.add(at, file, &mut names)?;
+        }
+        plan.entries.sort_by(|a, b| a.path.cmp(&b.path));
+        plan.left_out.sort_by(|a, b| a.path.cmp(&b.path));
+        Ok(plan)
+    }
+
+    fn add(&mut self, at: usize, file: &'m BodyFile, names: &mut Names<'m>) -> Result<(), PlanError> {
+        for when in &file.whens {
+            if !when.holds(&self.mold.scope, &self.values)? {
+                let reason = format!("`{}` does not hold", when.text());
+                self.left_out.push(LeftOut { path: file.path.clone(), reason });
+                return Ok(());
+            }
+        }
+        let Some(each) = file.each else {
+            let path = names.path(file, &self.values, None)?;
+            self.enter(at, file, path, None);
+            return Ok(());
+        };
+        let rule = &self.mold.each[each];
+        let Value::List(elements) = rule.list.evaluate(&self.mold.scope, &self.values)? else {
+            return Ok(());
+        };
+        if elements.is_empty() {
+            let reason = format!("`{}` is empty", rule.list.text());
+            self.left_out.push(LeftOut { path: file.path.clone(), reason });
+        }
+        for element in elements {
+            let values = self.values_with(file, Some(&element));
+            let path = names.path(file, &values, Some(&element))?;
+            self.enter(at, file, path, Some(element));
+        }
+        Ok(())
+    }
+
+    fn enter(&mut self, at: usize, file: &BodyFile, path: Option<String>, element: Option<Value>) {
+        let Some(path) = path else {
+            let reason = "the condition in its name does not hold".to_owned();
+            self.left_out.push(LeftOut { path: file.path.clone(), reason });
+            return;
+        };
+        let source = &self.mold.package.files[file.file];
+        let kind = match &source.content {
+            Content::Link(target) => EntryKind::Link(target.clone()),
+            Content::EmptyFolder => EntryKind::Folder,
+            _ if file.copy => EntryKind::Copy,
+            _ => EntryKind::Text,
+        };
+        self.entries.push(Entry { path, kind, mode: source.mode, body: at, element });
+    }
+
+    /// The values that a file sees: those of the answers, with its element where it is one of several.
+    pub(crate) fn values_with(&self, file: &BodyFile, element: Option<&Value>) -> Values {
+        let mut values = self.values.clone();
+        if let (Some(each), Some(element)) = (file.each, element) {
+            let rule = &self.mold.each[each];
+            // The element is of the list's type.
+            let _ = values.set(&rule.scope, rule.element, element.clone());
+        }
+        values
+    }
+
+    /// The file of the body that an entry comes from.
+    #[must_use]
+    pub fn body(&self, entry: &Entry) -> &'m BodyFile {
+        &self.mold.body[entry.body]
+    }
+}
+
+/// The rendered names of folders and files; a folder's name is rendered once for all that is in it.
+struct Names<'m> {
+    mold: &'m Mold,
+    seen: HashMap<&'m str, Option<String>>,
+    budget: Budget,
+}
+
+impl<'m> Names<'m> {
+    /// The path that comes out; none if an `if` in it chose nothing.
+    fn path(
+        &mut self,
+        file: &'m BodyFile,
+        values: &Values,
+        element: Option<&Value>,
+    ) -> Result<Option<String>, Finding> {
+        if !file.path.contains("{=") {
+            return Ok(Some(file.path.clone()));
+        }
+        let mut path = String::with_capacity(file.path.len());
+        let mut end = 0;
+        for part in file.path.split('/') {
+            end += part.len() + 1;
+            let source = &file.path[..end - 1];
+            let rendered = match self.seen.get(source).filter(|_| element.is_none()) {
+                Some(rendered) => rendered.clone(),
+                None => {
+                    let rendered = self.part(file, source, part, values)?;
+                    if element.is_none() {
+                        self.seen.insert(source, rendered.clone());
+                    }
+                    rendered
+                }
+            };
+            let Some(rendered) = rendered else { return Ok(None) };
+            if !path.is_empty() {
+                path.push('/');
+            }
+            path.push_str(&rendered);
+        }
+        Ok(Some(path))
+    }
+
+    fn part(
+        &self,
+        file: &BodyFile,
+        source: &str,
+        part: &str,
+        values: &Values,
+    ) -> Result<Option<String>, Finding> {
+        if !part.contains("{=") {
+            return Ok(Some(part.to_owned()));
+        }
+        let setting = Setting::for_name();
+        let compiled = compile_name(&format!("body/{source}"), part, self.mold.scope_of(file), &setting);
+        let Some(program) = compiled.program else {
+            // Names were compiled when the mold was loaded.
+            return Ok(None);
+        };
+        let name = program.render_text(values, &self.budget)?;
+        Ok(Some(name).filter(|name| !name.is_empty()))
+    }
+}

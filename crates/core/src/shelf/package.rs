@@ -1,0 +1,125 @@
+//! The files of a mold.
+
+use std::borrow::Cow;
+use std::path::PathBuf;
+
+/// Where a mold comes from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Origin {
+    /// The shelf in the program; vouched for.
+    BuiltIn(String),
+    /// A folder on this machine.
+    Folder(PathBuf),
+}
+
+impl std::fmt::Display for Origin {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::BuiltIn(name) => write!(f, "built-in/{name}"),
+            Self::Folder(folder) => write!(f, "{}", folder.display()),
+        }
+    }
+}
+
+/// A mold's files, sorted by path.
+#[derive(Clone, Debug)]
+pub struct Package {
+    /// Where it comes from.
+    pub origin: Origin,
+    /// All files and links, and folders that hold none, sorted by path.
+    pub files: Vec<File>,
+}
+
+/// One file of a mold.
+#[derive(Clone, Debug)]
+pub struct File {
+    /// Its path in the mold, with `/` between the parts.
+    pub path: String,
+    /// What it holds.
+    pub content: Content,
+    /// The permission bits that it keeps.
+    pub mode: u32,
+}
+
+/// What a file of a mold holds.
+#[derive(Clone, Debug)]
+pub enum Content {
+    /// Bytes in memory.
+    Held(Vec<u8>),
+    /// Bytes on disk: the file's path and its length.
+    OnDisk(PathBuf, u64),
+    /// A symbolic link and what it points to.
+    Link(String),
+    /// A folder with nothing in it.
+    EmptyFolder,
+}
+
+/// Why a mold's files cannot be had.
+#[derive(Debug, thiserror::Error)]
+pub enum PackageError {
+    /// There is no mold there.
+    #[error("there is no mold at {0}: a mold is a folder with a file `mold.toml`")]
+    NotAMold(PathBuf),
+    /// The built-in shelf has none of this name.
+    #[error("no mold is called {name:?}{hint}")]
+    Unknown {
+        /// The name that was asked for.
+        name: String,
+        /// What to do about it; begins with a semicolon.
+        hint: String,
+    },
+    /// A path that is not UTF-8.
+    #[error("the name of {0} is not UTF-8; a mold holds no such files")]
+    NotUtf8(PathBuf),
+    /// Something that is no file, folder or link.
+    #[error("{0} is neither a file, a folder nor a link; a mold holds nothing else")]
+    Special(PathBuf),
+    /// The system refused.
+    #[error("cannot read {path}: {source}")]
+    Io {
+        /// What was to be read.
+        path: PathBuf,
+        /// What the system said.
+        source: std::io::Error,
+    },
+}
+
+impl Package {
+    /// The file at `path`, if there is one.
+    #[must_use]
+    pub fn file(&self, path: &str) -> Option<&File> {
+        self.files.binary_search_by(|file| file.path.as_str().cmp(path)).ok().map(|at| &self.files[at])
+    }
+}
+
+impl File {
+    /// Its bytes; those of a link or folder are empty.
+    ///
+    /// # Errors
+    /// The file cannot be read.
+    pub fn read(&self) -> Result<Cow<'_, [u8]>, PackageError> {
+        match &self.content {
+            Content::Held(bytes) => Ok(Cow::Borrowed(bytes)),
+            Content::OnDisk(path, _) => std::fs::read(path)
+                .map(Cow::Owned)
+                .map_err(|source| PackageError::Io { path: path.clone(), source }),
+            Content::Link(_) | Content::EmptyFolder => Ok(Cow::Borrowed(&[])),
+        }
+    }
+
+    /// Its length in bytes.
+    #[must_use]
+    pub fn len(&self) -> u64 {
+        match &self.content {
+            Content::Held(bytes) => bytes.len() as u64,
+            Content::OnDisk(_, length) => *length,
+            Content::Link(_) | Content::EmptyFolder => 0,
+        }
+    }
+
+    /// Whether it holds no bytes.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+}

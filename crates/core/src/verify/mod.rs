@@ -1,0 +1,65 @@
+//! A plan is safe to carry out: every path stays inside the destination, on every system, and no two meet.
+
+mod paths;
+
+pub use paths::portable_name;
+
+use crate::plan::{Entry, EntryKind, Plan};
+use std::ops::Deref;
+
+/// A plan that has been looked over.
+#[derive(Debug)]
+pub struct VerifiedPlan<'m>(Plan<'m>);
+
+impl<'m> Deref for VerifiedPlan<'m> {
+    type Target = Plan<'m>;
+
+    fn deref(&self) -> &Plan<'m> {
+        &self.0
+    }
+}
+
+/// An entry that may not be written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unsafe {
+    /// Where it would be written.
+    pub path: String,
+    /// Where in the mold it comes from.
+    pub source: String,
+    /// Why not, in a clause that goes on from the path.
+    pub reason: String,
+}
+
+/// Everything about a plan that is not safe.
+#[derive(Debug, thiserror::Error)]
+#[error("refused for safety")]
+pub struct Refused(pub Vec<Unsafe>);
+
+impl<'m> Plan<'m> {
+    /// Looks the plan over.
+    ///
+    /// # Errors
+    /// Every entry that is not safe, with the reason.
+    pub fn verify(self) -> Result<VerifiedPlan<'m>, Refused> {
+        let mut found = Vec::new();
+        let refuse = |entry: &Entry, reason: String| Unsafe {
+            path: entry.path.clone(),
+            source: format!("body/{}", self.body(entry).path),
+            reason,
+        };
+        for entry in &self.entries {
+            if let Err(reason) = paths::inside(&entry.path) {
+                found.push(refuse(entry, reason));
+            }
+            if let EntryKind::Link(target) = &entry.kind
+                && let Err(reason) = paths::link_stays(&entry.path, target)
+            {
+                found.push(refuse(entry, reason));
+            }
+        }
+        for (entry, other) in paths::meeting(&self.entries) {
+            found.push(refuse(entry, format!("meets {} on systems that do not tell them apart", other.path)));
+        }
+        if found.is_empty() { Ok(VerifiedPlan(self)) } else { Err(Refused(found)) }
+    }
+}

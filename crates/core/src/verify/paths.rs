@@ -1,0 +1,122 @@
+//! Paths: inside the destination, legal on every system, no two the same.
+
+use crate::answers::form::words;
+use crate::plan::Entry;
+use std::collections::HashMap;
+use unicode_normalization::UnicodeNormalization;
+
+/// The longest name that every common file system takes, in bytes.
+const LONGEST_NAME: usize = 255;
+/// The longest path, so that a destination of some length still fits what systems take.
+const LONGEST_PATH: usize = 1024;
+
+/// Whether a name of a file or folder is legal on every system.
+///
+/// # Errors
+/// Why not, in a clause that goes on from the name. The rules are those of "Naming Files, Paths, and Namespaces" in
+/// Microsoft's documentation, which are the strictest.
+pub fn portable_name(name: &str) -> Result<(), String> {
+    if name.is_empty() {
+        return Err("is empty".into());
+    }
+    if name == "." || name == ".." {
+        return Err("leads to another folder".into());
+    }
+    if let Some(c) = name.chars().find(|c| c.is_control() || "<>:\"|?*\\/".contains(*c)) {
+        return Err(format!("holds `{}`, which no name on Windows may", c.escape_debug()));
+    }
+    if name.ends_with([' ', '.']) {
+        return Err("ends with a space or a dot, which Windows drops".into());
+    }
+    if name.len() > LONGEST_NAME {
+        return Err(format!("has more than {LONGEST_NAME} bytes"));
+    }
+    if words::is_device(name) {
+        return Err("is a device on Windows".into());
+    }
+    let short = name.to_lowercase();
+    let folded: String = short.nfkc().filter(|c| !is_ignored(*c)).collect();
+    if matches!(folded.as_str(), ".git" | ".tinmold") || matches!(folded.as_str(), "git~1" | "tinmol~1") {
+        return Err("belongs to git or to Tin Mold".into());
+    }
+    Ok(())
+}
+
+/// Characters that some file systems leave out of account when they compare names.
+fn is_ignored(c: char) -> bool {
+    matches!(c, '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{ad}')
+}
+
+/// Whether a path stays inside the folder that it is relative to.
+pub(super) fn inside(path: &str) -> Result<(), String> {
+    if path.starts_with(['/', '\\']) || words::has_drive(path) {
+        return Err("leads out of the destination: it begins at a root".into());
+    }
+    if path.split(['/', '\\']).any(|part| part == "..") {
+        return Err("leads out of the destination".into());
+    }
+    if path.len() > LONGEST_PATH {
+        return Err(format!("has more than {LONGEST_PATH} bytes"));
+    }
+    path.split('/').try_for_each(|part| {
+        portable_name(part).map_err(|reason| format!("has a part that {reason}: {part:?}"))
+    })
+}
+
+/// Whether a link at `path` points to something inside the casting.
+pub(super) fn link_stays(path: &str, target: &str) -> Result<(), String> {
+    let out = || Err(format!("is a link to {target:?}, which leads out of the destination"));
+    if target.is_empty()
+        || target.starts_with(['/', '\\'])
+        || target.contains('\\')
+        || words::has_drive(target)
+    {
+        return out();
+    }
+    let mut depth = path.split('/').count() - 1;
+    for part in target.split('/') {
+        match part {
+            "" | "." => {}
+            ".." if depth == 0 => return out(),
+            ".." => depth -= 1,
+            ".git" | ".tinmold" => {
+                return Err(format!("is a link to {target:?}, which belongs to git or to Tin Mold"));
+            }
+            _ => depth += 1,
+        }
+    }
+    Ok(())
+}
+
+/// Pairs of entries whose paths some system takes for one, by case or Unicode form, and files that stand where another entry
+/// needs a folder.
+pub(super) fn meeting(entries: &[Entry]) -> Vec<(&Entry, &Entry)> {
+    let folded = |path: &str| -> String {
+        if path.is_ascii() {
+            path.to_ascii_lowercase()
+        } else {
+            path.nfkc().collect::<String>().to_lowercase().nfc().collect()
+        }
+    };
+    let mut seen: HashMap<String, &Entry> = HashMap::with_capacity(entries.len());
+    let mut pairs = Vec::new();
+    for entry in entries {
+        if let Some(other) = seen.insert(folded(&entry.path), entry) {
+            pairs.push((entry, other));
+        }
+    }
+    for entry in entries {
+        let path = folded(&entry.path);
+        let mut end = path.len();
+        while let Some(slash) = path[..end].rfind('/') {
+            end = slash;
+            if let Some(other) = seen.get(&path[..end]) {
+                if other.kind != crate::plan::EntryKind::Folder {
+                    pairs.push((entry, other));
+                }
+                break;
+            }
+        }
+    }
+    pairs
+}

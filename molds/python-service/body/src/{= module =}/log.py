@@ -1,0 +1,37 @@
+"""The log: one line an event, on standard error."""
+
+import json
+import logging
+import sys
+from datetime import datetime, timezone
+
+from {= module =} import NAME
+
+# What a record has of its own; anything else was passed as extra={...}.
+_OWN = frozenset(vars(logging.makeLogRecord({}))) | {"message"}
+
+
+class JsonFormatter(logging.Formatter):
+    """An object a line: time, level, service, logger, message and whatever was passed as extra."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        event = {
+            "time": datetime.fromtimestamp(record.created, timezone.utc).isoformat(timespec="milliseconds"),
+            "level": record.levelname,
+            "service": NAME,
+            "logger": record.name,
+            "message": record.getMessage(),
+        }
+        event.update((key, value) for key, value in vars(record).items() if key not in _OWN)
+        if record.exc_info:
+            event["error"] = self.formatException(record.exc_info)
+        return json.dumps(event, ensure_ascii=False, default=str)
+
+
+def set_up(log_format: str, log_level: str) -> None:
+    handler = logging.StreamHandler(sys.stderr)
+    if log_format == "json":
+        handler.setFormatter(JsonFormatter())
+    else:
+        handler.setFormatter(logging.Formatter(f"%(asctime)s %(levelname)-7s {NAME} %(message)s"))
+    logging.basicConfig(level=log_level, handlers=[handler], force=True)

@@ -1,0 +1,22 @@
+"""Which function answers which request. Add routes here.
+
+A handler takes a Request and gives a status and what becomes the JSON of the answer. A part of the path in braces is
+handed over in request.parameters.
+"""
+
+from typing import Any, Tuple
+
+from {= module =} import departures
+from {= module =}.server import Request, Routes
+
+
+def health(request: Request) -> Tuple[int, Any]:
+    return 200, {"status": "ok"}
+
+
+ROUTES: Routes = [
+    ("GET", "/health", health),
+    ("GET", "/departures", departures.list_all),
+    ("POST", "/departures", departures.create),
+    ("GET", "/departures/{number}", departures.show),
+]
