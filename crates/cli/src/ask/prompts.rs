@@ -5,11 +5,12 @@ use crate::show::{safe, safe_lines};
 use inquire::error::InquireError;
 use inquire::list_option::ListOption;
 use inquire::ui::{Attributes, Color, ErrorMessageRenderConfig, RenderConfig, StyleSheet, Styled};
+use inquire::validator::{ErrorMessage, Validation};
 use inquire::{MultiSelect, Select, Text};
 use std::fmt;
-use tinmold_core::answers::{Session, parse_text, written};
+use tinmold_core::answers::{Refusal, Session, judge, parse_text, written};
 use tinmold_core::mold::{Kind, Question};
-use tinmold_notation::{ChoicesId, Value};
+use tinmold_notation::{ChoicesId, Scope, Value};
 
 /// How many options are shown at once.
 const PAGE: usize = 9;
@@ -72,7 +73,7 @@ impl Prompts {
         let lines = lines(question, &session.settled()[at].options);
         let current = session.mold().picked(&session.settled()[at].value);
         let cursor = lines.iter().position(|line| current.contains(&line.option)).unwrap_or(0);
-        let help = help(question, "arrows move, typing narrows, Enter takes");
+        let help = help(question, session, at, narrowing(question, "Arrows move"));
         let ask = safe(&question.ask);
         let prompt = Select::new(&ask, lines)
             .with_help_message(&help)
@@ -93,32 +94,38 @@ impl Prompts {
         at: usize,
         of: ChoicesId,
     ) -> Result<Reply, Stop> {
-        let lines = lines(question, &session.settled()[at].options);
+        let offered = session.settled()[at].options.clone();
+        let lines = lines(question, &offered);
         let current = session.mold().picked(&session.settled()[at].value);
-        let mut ticked: Vec<usize> =
+        let ticked: Vec<usize> =
             (0..lines.len()).filter(|line| current.contains(&lines[*line].option)).collect();
         let ask = safe(&question.ask);
-        let mut help = help(question, "Space ticks, typing narrows, Enter takes");
-        loop {
-            let lines = super::prompts::lines(question, &session.settled()[at].options);
-            let prompt = MultiSelect::new(&ask, lines)
-                .with_help_message(&help)
-                .with_page_size(PAGE)
-                .with_default(&ticked)
-                .with_render_config(self.colours)
-                .with_formatter(&|picked: &[ListOption<&Line>]| {
-                    let labels: Vec<_> = picked.iter().map(|line| line.value.label.clone()).collect();
-                    if labels.is_empty() { "none".to_owned() } else { labels.join(", ") }
-                });
-            let Some(picked) = prompt.raw_prompt_skippable()? else { return Ok(Reply::Back) };
-            ticked = picked.iter().map(|line| line.index).collect();
+        let help = help(question, session, at, narrowing(question, "Space ticks"));
+        let judged = question.clone();
+        let labels = |picked: &[ListOption<&Line>]| {
             let options: Vec<u16> = picked.iter().map(|line| line.value.option).collect();
-            let value = session.mold().completed(question, of, &options);
-            match session.judge(at, &value) {
-                None => return Ok(Reply::Answer(value)),
-                Some(refusal) => help = safe(&refusal.to_string()),
+            let all = session.mold().picked(&question.completed(of, &options));
+            let labels: Vec<_> =
+                all.iter().map(|option| safe(&question.options[*option as usize].label)).collect();
+            if labels.is_empty() { "none".to_owned() } else { labels.join(", ") }
+        };
+        let prompt = MultiSelect::new(&ask, lines)
+            .with_help_message(&help)
+            .with_page_size(PAGE)
+            .with_default(&ticked)
+            .with_render_config(self.colours)
+            .with_validator(move |picked: &[ListOption<&Line>]| {
+                let options: Vec<u16> = picked.iter().map(|line| line.value.option).collect();
+                Ok(validation(judge(&judged, &judged.completed(of, &options), &offered)))
+            })
+            .with_formatter(&labels);
+        Ok(match prompt.prompt_skippable()? {
+            Some(picked) => {
+                let options: Vec<u16> = picked.iter().map(|line| line.option).collect();
+                Reply::Answer(question.completed(of, &options))
             }
-        }
+            None => Reply::Back,
+        })
     }
 
     fn text(&self, question: &Question, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
@@ -128,37 +135,43 @@ impl Prompts {
         } else {
             String::new()
         };
-        // An editor of one line holds no line break; the answer of several lines stands until it is replaced.
-        let kept = current.contains(['\n', '\r']);
-        let shown = if kept { safe_lines(&current).replace('\n', " / ") } else { current.clone() };
-        let mold = session.mold();
-        let taken = |text: &str| -> Result<Value, String> {
-            let text = if text.is_empty() || (kept && text == shown) { current.as_str() } else { text };
-            let value = parse_text(question, text, &mold.scope).map_err(|refusal| refusal.to_string())?;
-            session.judge(at, &value).map_or(Ok(value), |refusal| Err(refusal.to_string()))
+        // An editor of one line holds no line break: an answer of several lines stands until it is replaced.
+        let shown = safe(&current);
+        let kept = shown != current;
+        let reading = {
+            let (question, shown) = (question.clone(), shown.clone());
+            move |text: &str| {
+                let text = if text.is_empty() || (kept && text == shown) { current.as_str() } else { text };
+                // A text, number or list of texts names no option, so that no scope is needed to read it.
+                let value = parse_text(&question, text, &Scope::new())?;
+                judge(&question, &value, &[]).map_or(Ok(value), Err)
+            }
         };
-        // The validator must own what it judges by, and live as long as nothing: so judging is done between prompts, and
-        // a refused text is given back to be mended.
         let ask = safe(&question.ask);
-        let mut help_text = help(question, "Enter takes it");
-        let mut initial = String::new();
-        loop {
-            let mut prompt = Text::new(&ask).with_help_message(&help_text).with_render_config(self.colours);
-            if !shown.is_empty() {
-                prompt = prompt.with_default(&shown);
-            }
-            if !initial.is_empty() {
-                prompt = prompt.with_initial_value(&initial);
-            }
-            let Some(text) = prompt.prompt_skippable()? else { return Ok(Reply::Back) };
-            match taken(&text) {
-                Ok(value) => return Ok(Reply::Answer(value)),
-                Err(refusal) => {
-                    help_text = safe(&refusal);
-                    initial = text;
-                }
-            }
+        let help = help(question, session, at, "Enter takes");
+        let mut prompt =
+            Text::new(&ask).with_help_message(&help).with_render_config(self.colours).with_validator({
+                let reading = reading.clone();
+                move |text: &str| Ok(validation(reading(text).err()))
+            });
+        if !shown.is_empty() {
+            prompt = prompt.with_default(&shown);
         }
+        Ok(match prompt.prompt_skippable()? {
+            Some(text) => match reading(&text) {
+                Ok(value) => Reply::Answer(value),
+                Err(refusal) => return Err(Stop::Terminal(refusal.to_string())),
+            },
+            None => Reply::Back,
+        })
+    }
+}
+
+/// A refusal as the prompt shows it, on the spot.
+fn validation(refusal: Option<Refusal>) -> Validation {
+    match refusal {
+        Some(refusal) => Validation::Invalid(ErrorMessage::Custom(safe(&refusal.to_string()))),
+        None => Validation::Valid,
     }
 }
 
@@ -171,7 +184,7 @@ impl Asker for Prompts {
             Kind::SomeOf(of) => self.multi_select(question, session, at, of),
             Kind::Flag => {
                 let current = session.settled()[at].value == Value::Flag(true);
-                let help = help(question, "arrows move, Enter takes");
+                let help = help(question, session, at, "Arrows move, Enter takes");
                 let ask = safe(&question.ask);
                 let prompt = Select::new(&ask, vec!["yes", "no"])
                     .with_help_message(&help)
@@ -194,7 +207,7 @@ impl Asker for Prompts {
                 choices.insert(3, "Answer the details too");
             }
             let picked = Select::new("All set?", choices)
-                .with_help_message("arrows move, Enter takes")
+                .with_help_message("Arrows move, Enter takes")
                 .with_render_config(self.colours)
                 .prompt_skippable()?;
             match picked {
@@ -228,7 +241,7 @@ impl Prompts {
             })
             .collect();
         let prompt = Select::new("Which one?", lines)
-            .with_help_message("typing narrows, Enter takes, Esc goes back")
+            .with_help_message("Typing narrows, Enter takes, Esc goes back")
             .with_page_size(PAGE)
             .with_render_config(self.colours)
             .with_formatter(&|line: ListOption<&Line>| line.value.label.clone());
@@ -238,7 +251,7 @@ impl Prompts {
     fn look(&self, review: &Review<'_>) -> Result<(), Stop> {
         let paths: Vec<&str> = review.entries.iter().map(|(path, _)| path.as_str()).collect();
         let prompt = Select::new("Which file?", paths)
-            .with_help_message("typing narrows, Enter shows it, Esc goes back")
+            .with_help_message("Typing narrows, Enter shows it, Esc goes back")
             .with_page_size(PAGE)
             .with_render_config(self.colours);
         if let Some(path) = prompt.prompt_skippable()? {
@@ -264,14 +277,28 @@ fn lines(question: &Question, offered: &[bool]) -> Vec<Line> {
         .collect()
 }
 
-fn help(question: &Question, keys: &str) -> String {
-    let more: Vec<String> =
-        question.options.iter().filter_map(|o| o.more.as_ref().map(|more| safe(more))).collect();
-    let more = if more.is_empty() { String::new() } else { format!(" More: {}.", more.join(", ")) };
-    match &question.help {
-        Some(help) => format!("{}{more} ({keys}, Esc goes back)", safe(help)),
-        None => format!("{keys}, Esc goes back{more}"),
+/// The keys of a list; long ones can be narrowed.
+fn narrowing(question: &Question, keys: &str) -> &'static str {
+    match (question.options.len() > PAGE, keys) {
+        (true, "Space ticks") => "Space ticks, typing narrows, Enter takes",
+        (false, "Space ticks") => "Space ticks, Enter takes",
+        (true, _) => "Arrows move, typing narrows, Enter takes",
+        (false, _) => "Arrows move, Enter takes",
     }
+}
+
+/// Where one is, what the question is for, and the keys.
+fn help(question: &Question, session: &Session<'_>, at: usize, keys: &str) -> String {
+    let (number, of) = session.progress(at);
+    let mut out = if number > 0 { format!("{number} of {of}: ") } else { String::new() };
+    if let Some(help) = &question.help {
+        out = out + &safe(help) + " ";
+    }
+    for more in question.options.iter().filter_map(|option| option.more.as_deref()) {
+        out = out + &safe(more) + " ";
+    }
+    let back = if session.before(at).is_some() { ", Esc goes back" } else { "" };
+    out + keys + back
 }
 
 fn colours(coloured: bool) -> RenderConfig<'static> {
@@ -289,9 +316,9 @@ fn colours(coloured: bool) -> RenderConfig<'static> {
         .with_unselected_checkbox(Styled::new("□"))
         .with_selected_option(Some(if coloured { accent } else { bold }))
         .with_answer(accent)
-        .with_help_message(style(Color::DarkGrey))
-        .with_default_value(style(Color::DarkGrey))
-        .with_canceled_prompt_indicator(Styled::new("back").with_style_sheet(style(Color::DarkGrey)))
+        .with_help_message(style(Color::Grey))
+        .with_default_value(style(Color::Grey))
+        .with_canceled_prompt_indicator(Styled::new("back").with_style_sheet(style(Color::Grey)))
         .with_error_message(
             ErrorMessageRenderConfig::empty()
                 .with_prefix(Styled::new("!").with_style_sheet(style(Color::DarkRed))),

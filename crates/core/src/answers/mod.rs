@@ -15,5 +15,5 @@ pub use check::{Refusal, check_value};
 pub use form::Form;
 pub use given::{BuiltIns, Given, Offers, Source};
 pub use session::{Answers, Problem, Session, written};
-pub use settle::{Settled, Settlement};
+pub use settle::{Settled, Settlement, judge};
 pub use sources::{SetError, parse_set, parse_text};

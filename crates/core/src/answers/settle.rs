@@ -145,8 +145,9 @@ fn settle_one(
     Ok(result)
 }
 
-/// Judges a value by the question's rules and by what it offers.
-pub(super) fn judge(question: &Question, value: &Value, offered: &[bool]) -> Option<Refusal> {
+/// Judges a value by the question's rules and by which options it offers; none: it can stand.
+#[must_use]
+pub fn judge(question: &Question, value: &Value, offered: &[bool]) -> Option<Refusal> {
     if let Err(refusal) = check_value(question.kind, &question.rules, value) {
         return Some(refusal);
     }

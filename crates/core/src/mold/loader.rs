@@ -265,20 +265,6 @@ impl Mold {
         }
     }
 
-    /// The some-of answer of these options and all that they require.
-    #[must_use]
-    pub fn completed(&self, question: &Question, of: ChoicesId, options: &[u16]) -> Value {
-        let mut all: Vec<u16> = Vec::new();
-        let mut next = options.to_vec();
-        while let Some(at) = next.pop() {
-            if !all.contains(&at) {
-                all.push(at);
-                next.extend(question.options.get(at as usize).iter().flat_map(|option| &option.requires));
-            }
-        }
-        super::question::in_order(all.into_iter().map(|at| Value::Option(of, Some(at))).collect())
-    }
-
     /// The options' set of a question, for naming a value of it.
     #[must_use]
     pub fn choices_of(&self, key: &str) -> Option<ChoicesId> {

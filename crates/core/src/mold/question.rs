@@ -158,6 +158,20 @@ impl Question {
         !matches!(self.kind, Kind::Minted { .. })
     }
 
+    /// The some-of answer of these options and all that they require.
+    #[must_use]
+    pub fn completed(&self, of: ChoicesId, options: &[u16]) -> Value {
+        let mut all: Vec<u16> = Vec::new();
+        let mut next = options.to_vec();
+        while let Some(at) = next.pop() {
+            if !all.contains(&at) {
+                all.push(at);
+                next.extend(self.options.get(at as usize).iter().flat_map(|option| &option.requires));
+            }
+        }
+        in_order(all.into_iter().map(|at| Value::Option(of, Some(at))).collect())
+    }
+
     /// The position of the option with this value.
     #[must_use]
     pub fn option(&self, value: &str) -> Option<u16> {

@@ -112,8 +112,13 @@ impl Form {
         // Nobody means a name of thousands of letters.
         let text: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).take(200).collect();
         let text = text.trim();
+        let candidates = self.candidates(text);
+        // The plain spelling, where it is legal, is what was meant.
+        if let Some(plain) = candidates.first().filter(|plain| self.judge(plain).is_ok()) {
+            return vec![plain.clone()];
+        }
         let mut found: Vec<String> = Vec::new();
-        for candidate in self.candidates(text) {
+        for candidate in candidates {
             if found.len() < 2 && !found.contains(&candidate) && self.judge(&candidate).is_ok() {
                 found.push(candidate);
             }

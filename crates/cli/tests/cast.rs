@@ -1,0 +1,226 @@
+//! `tinmold cast` without a person: what is written, and what is refused.
+
+mod common;
+use common::Place;
+use std::fs;
+
+#[test]
+fn the_service_is_named_after_its_folder_and_passes_its_own_tests() {
+    let place = Place::new();
+    let hostile = "summary=it's \"quoted\" \\ $(touch pwned) {= name =} \u{1f6a2} \u{645}";
+    place
+        .run(&[
+            "cast",
+            "python-service",
+            "new/harbor-times",
+            "--unattended",
+            "--set",
+            hostile,
+            "--set",
+            "ci",
+            "--set",
+            "container=yes",
+        ])
+        .says(0, &["Written: new/harbor-times", "cd new/harbor-times", "src/harbor_times/routes.py"]);
+    let files = place.listing("new/harbor-times");
+    for file in ["Containerfile", ".github/workflows/tests.yml", "make.cmd", "src/harbor_times/__main__.py"] {
+        assert!(files.contains(&file.to_owned()), "{file} is not in {files:?}");
+    }
+    assert!(place.read("new/harbor-times/README.md").contains("{= name =}"));
+    assert!(place.read("new/harbor-times/make.cmd").contains("\r\n:test\r\n"));
+    let tests = place
+        .finish(std::process::Command::new("make").arg("test").current_dir(place.path("new/harbor-times")));
+    tests.says(0, &["OK"]);
+    let stray: Vec<_> =
+        place.listing("new").into_iter().filter(|path| !path.starts_with("harbor-times")).collect();
+    assert!(stray.is_empty(), "{stray:?}");
+}
+
+#[test]
+fn every_wrong_answer_is_said_at_once() {
+    let place = Place::new();
+    let args =
+        ["cast", "python-service", "x", "--unattended", "--set", "module=class", "--set", "port=99999"];
+    let more = [
+        "--set",
+        "summary=a\"b\nc",
+        "--set",
+        "nmae=x",
+        "--set",
+        "log=jsn",
+        "--set",
+        "ci=perhaps",
+        "--set",
+        "name",
+    ];
+    place.run(&[&args[..], &more].concat()).says(
+        2,
+        &[
+            "7 answers cannot be taken; nothing was written",
+            "module = \"class\" (--set): `class` is a keyword of Python; `class_` or `classes` would do",
+            "a port is a number from 1 to 65535",
+            "it has more than one line; `a\"b c` would do",
+            "nmae (--set): no question has this key; did you mean `name`?",
+            "\"jsn\" is none of its options; did you mean `json`?",
+            "\"perhaps\" is neither true nor false",
+            "name (--set): it has no value; write --set name=VALUE",
+        ],
+    );
+    assert!(!place.path("x").exists());
+}
+
+#[test]
+fn what_is_missing_is_named_with_its_option() {
+    let place = Place::new();
+    let missing = place.run(&["cast", "python-service", "--set", "name=tides"]);
+    missing.says(
+        3,
+        &[
+            "6 answers are missing and nobody can be asked",
+            "--set port=…",
+            "(default \"8000\")",
+            "--unattended",
+        ],
+    );
+    place.mold(
+        "[[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"text\"\nform = \"plain\"\n",
+        &[("body/a", "{= pier =}")],
+    );
+    place.run(&["cast", "./m", "--unattended"]).says(3, &["--set pier=…", "no default"]);
+    let mut command = place.command();
+    command.args(["cast", "./m", "--unattended"]).env("TINMOLD_ANSWER_PIER", "Gull Point");
+    place.finish(&mut command).says(0, &[]);
+    assert_eq!(place.read("out/a"), "Gull Point");
+}
+
+#[test]
+fn nothing_is_written_over() {
+    let place = Place::new();
+    place
+        .mold("", &[("body/a", "new"), ("body/run.sh", "#!/bin/sh\n")])
+        .write("full/mine", "old")
+        .write("file", "old");
+    place
+        .run(&["cast", "./m", "full"])
+        .says(4, &["full is there already and is not empty; nothing was written"]);
+    place.run(&["cast", "./m", "file"]).says(4, &["is no folder"]);
+    assert_eq!(place.listing("full"), ["mine"]);
+    fs::create_dir(place.path("empty")).unwrap();
+    place.run(&["cast", "./m", "empty"]).says(0, &[]);
+    place
+        .run(&["cast", "./m", "--dry-run"])
+        .says(0, &["out/", "├─ a  3 B", "2 files, 13 B; nothing was written."]);
+    assert!(!place.path("out").exists());
+    place.run(&["cast", "nowhere-service"]).says(2, &["no mold is called \"nowhere-service\""]);
+    place.run(&["cast", "./nowhere"]).says(2, &["there is no mold at ./nowhere"]);
+}
+
+#[cfg(unix)]
+#[test]
+fn mode_bits_bytes_and_links_survive() {
+    use std::os::unix::fs::{PermissionsExt, symlink};
+    let place = Place::new();
+    place.mold(
+        "[[files]]\nmatch = \"raw/*\"\ncopy = true\n",
+        &[("body/run.sh", "#!/bin/sh\n"), ("body/raw/a", "{= x =}")],
+    );
+    fs::set_permissions(place.path("m/body/run.sh"), fs::Permissions::from_mode(0o750)).unwrap();
+    fs::write(place.path("m/body/image"), [0, 159, 146, 150, b'{', b'=']).unwrap();
+    symlink("raw/a", place.path("m/body/link")).unwrap();
+    fs::create_dir(place.path("m/body/hollow")).unwrap();
+    place.run(&["cast", "./m"]).says(0, &[]);
+    assert_eq!(place.listing("out"), ["hollow/", "image", "link", "raw/", "raw/a", "run.sh"]);
+    assert_eq!(fs::metadata(place.path("out/run.sh")).unwrap().permissions().mode() & 0o777, 0o755);
+    assert_eq!(fs::read(place.path("out/image")).unwrap(), [0, 159, 146, 150, b'{', b'=']);
+    assert_eq!(fs::read_link(place.path("out/link")).unwrap().to_str(), Some("raw/a"));
+    assert_eq!(place.read("out/raw/a"), "{= x =}");
+}
+
+#[cfg(unix)]
+#[test]
+fn what_leads_out_is_refused() {
+    let cases: &[(&str, &str)] = &[
+        ("body/{= pier =}/a", "leads out of the destination"),
+        ("body/.GIT/config", "belongs to git"),
+        ("body/x/.tinmold/a", "belongs to git or to Tin Mold"),
+        ("body/aux.txt", "is a device on Windows"),
+        ("body/ab:c", "no name on Windows may"),
+        ("body/c:d", "begins at a root"),
+        ("body/trailing.", "ends with a space or a dot"),
+    ];
+    for (path, reason) in cases {
+        let place = Place::new();
+        place.mold(
+            "[[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"..\"\n",
+            &[(path, "x")],
+        );
+        place.run(&["cast", "./m", "--unattended"]).says(6, &[reason, path, "nothing was written"]);
+        assert_eq!(place.listing("out"), Vec::<String>::new());
+    }
+    for target in ["/etc/passwd", "../../secret", "a/../../../b", "C:\\x"] {
+        let place = Place::new();
+        place.mold("", &[("body/a/b", "x")]);
+        std::os::unix::fs::symlink(target, place.path("m/body/a/link")).unwrap();
+        place.run(&["cast", "./m"]).says(6, &["which leads out of the destination"]);
+    }
+    let place = Place::new();
+    place.mold(
+        "",
+        &[("body/Pier", "x"), ("body/pier", "y"), ("body/caf\u{e9}", "x"), ("body/cafe\u{301}", "y")],
+    );
+    place.run(&["cast", "./m"]).says(6, &["meets Pier", "meets cafe"]);
+}
+
+#[test]
+fn a_faulty_mold_shows_every_place() {
+    let place = Place::new();
+    place.mold(
+        "[[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"text\"\ndefault = \"a\"\n",
+        &[("body/b.txt", "x {= peir =}\n{= pier.uper =}"), ("body/a.txt", "{= if pier =}{= end =}")],
+    );
+    let ran = place.run(&["cast", "./m", "--unattended"]).says(
+        5,
+        &[
+            "error[wrong-type]",
+            "--> body/a.txt:1:7",
+            "error[unknown-name]",
+            "--> body/b.txt:1:6",
+            "x {= peir =}",
+            "did you mean `pier`?",
+            "--> body/b.txt:2:9",
+            "did you mean `upper`?",
+            "nothing was written",
+        ],
+    );
+    assert!(ran.err.find("a.txt") < ran.err.find("b.txt"));
+    place.mold("[[question]]\nkee = \"pier\"\n", &[]);
+    place
+        .run(&["cast", "./m"])
+        .says(5, &["--> mold.toml:7:1", "the key `kee` means nothing here", "did you mean `key`?"]);
+    place.mold("[[question]]\nkey = 5\n", &[]);
+    place.run(&["cast", "./m"]).says(5, &["error[wrong-shape]", "--> mold.toml:7:7"]);
+    place.mold("[[question]\n", &[]);
+    place.run(&["cast", "./m"]).says(5, &["error[unreadable-manifest]", "this is not TOML"]);
+}
+
+#[test]
+fn the_demo_never_meets_its_last_run() {
+    let place = Place::new();
+    let mut folders = Vec::new();
+    for _ in 0..2 {
+        let mut command = place.command();
+        command
+            .arg("demo")
+            .env("TMPDIR", place.path(""))
+            .env("TEMP", place.path(""))
+            .env("TMP", place.path(""));
+        let ran = place
+            .finish(&mut command)
+            .says(0, &["Saltmarsh Ferries", "--set name=departures-board", "make test"]);
+        folders
+            .push(ran.err.lines().find(|line| line.starts_with("Written:")).unwrap_or_default().to_owned());
+    }
+    assert_ne!(folders[0], folders[1]);
+    assert!(place.path("tinmold-demo/departures-board/Makefile").exists());
+    assert!(place.path("tinmold-demo-2/departures-board/Makefile").exists());
+}

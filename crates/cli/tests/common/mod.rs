@@ -1,0 +1,227 @@
+//! A place to run the built program in, and a terminal to drive it through.
+#![allow(dead_code, clippy::unwrap_used, clippy::panic)]
+
+use portable_pty::{Child, CommandBuilder, PtySize, native_pty_system};
+use std::fs;
+use std::io::{Read, Write};
+use std::num::NonZero;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+use std::sync::{Arc, Mutex};
+use std::thread;
+use std::time::{Duration, Instant};
+use tempfile::TempDir;
+
+/// A temporary folder in which the program runs with nothing of the machine's own settings.
+pub struct Place {
+    folder: TempDir,
+}
+
+pub struct Ran {
+    pub code: i32,
+    pub out: String,
+    pub err: String,
+}
+
+impl Place {
+    pub fn new() -> Self {
+        Self { folder: tempfile::tempdir().unwrap() }
+    }
+
+    pub fn path(&self, inside: &str) -> PathBuf {
+        self.folder.path().join(inside)
+    }
+
+    pub fn read(&self, inside: &str) -> String {
+        fs::read_to_string(self.path(inside)).unwrap_or_else(|error| panic!("{inside}: {error}"))
+    }
+
+    pub fn write(&self, inside: &str, text: impl AsRef<[u8]>) -> &Self {
+        let path = self.path(inside);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, text).unwrap();
+        self
+    }
+
+    /// A mold in the folder `m`: the rest of its manifest after `[mold]`, and its files.
+    pub fn mold(&self, manifest: &str, files: &[(&str, &str)]) -> &Self {
+        let head = "[mold]\nname = \"m\"\nversion = \"1.0.0\"\nsummary = \"A mold of the tests\"\nfolder = \"out\"\n";
+        self.write("m/mold.toml", format!("{head}{manifest}"));
+        for (path, text) in files {
+            self.write(&format!("m/{path}"), text);
+        }
+        self
+    }
+
+    /// Every path below the folder, sorted; folders end with a slash.
+    pub fn listing(&self, inside: &str) -> Vec<String> {
+        fn list(folder: &Path, root: &Path, all: &mut Vec<String>) {
+            for entry in fs::read_dir(folder).into_iter().flatten() {
+                let path = entry.unwrap().path();
+                let name = path.strip_prefix(root).unwrap().to_string_lossy().into_owned();
+                if path.is_dir() && !path.is_symlink() {
+                    all.push(name + "/");
+                    list(&path, root, all);
+                } else {
+                    all.push(name);
+                }
+            }
+        }
+        let mut all = Vec::new();
+        let root = self.path(inside);
+        list(&root, &root, &mut all);
+        all.sort();
+        all
+    }
+
+    pub fn command(&self) -> Command {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_tinmold"));
+        command.current_dir(self.folder.path()).env_remove("CI").env_remove("NO_COLOR");
+        for (variable, value) in self.environment() {
+            command.env(variable, value);
+        }
+        command
+    }
+
+    fn environment(&self) -> Vec<(&'static str, String)> {
+        let home = self.folder.path().join(".home");
+        let inside = |name: &str| home.join(name).display().to_string();
+        vec![
+            ("HOME", home.display().to_string()),
+            ("XDG_CONFIG_HOME", inside("config")),
+            ("XDG_CACHE_HOME", inside("cache")),
+            ("XDG_DATA_HOME", inside("data")),
+            ("XDG_STATE_HOME", inside("state")),
+            ("GIT_CONFIG_GLOBAL", inside("gitconfig")),
+            ("SOURCE_DATE_EPOCH", "1795420800".into()),
+        ]
+    }
+
+    pub fn run(&self, args: &[&str]) -> Ran {
+        self.finish(self.command().args(args))
+    }
+
+    /// Runs with a text on standard input.
+    pub fn run_with(&self, args: &[&str], input: &str) -> Ran {
+        let mut command = self.command();
+        command.args(args).stdin(std::process::Stdio::piped());
+        command.stdout(std::process::Stdio::piped()).stderr(std::process::Stdio::piped());
+        let mut child = command.spawn().unwrap();
+        // The program may end before it has read everything.
+        let _ = child.stdin.take().unwrap().write_all(input.as_bytes());
+        Ran::from(child.wait_with_output().unwrap())
+    }
+
+    pub fn finish(&self, command: &mut Command) -> Ran {
+        Ran::from(command.stdin(std::process::Stdio::null()).output().unwrap())
+    }
+
+    /// Runs in a terminal of 100 columns and 40 lines.
+    pub fn terminal(&self, args: &[&str]) -> Terminal {
+        let mut command = CommandBuilder::new(env!("CARGO_BIN_EXE_tinmold"));
+        command.args(args);
+        command.cwd(self.folder.path());
+        command.env_remove("CI");
+        command.env("TERM", "xterm-256color");
+        for (variable, value) in self.environment() {
+            command.env(variable, value);
+        }
+        Terminal::start(command)
+    }
+}
+
+impl From<Output> for Ran {
+    fn from(output: Output) -> Self {
+        Self {
+            code: output.status.code().unwrap_or(-1),
+            out: String::from_utf8_lossy(&output.stdout).into_owned(),
+            err: String::from_utf8_lossy(&output.stderr).into_owned(),
+        }
+    }
+}
+
+impl Ran {
+    /// The same, once the exit code is as expected and every text stands in what was said.
+    #[track_caller]
+    pub fn says(self, code: i32, texts: &[&str]) -> Self {
+        let all = format!("{}{}", self.out, self.err);
+        assert_eq!(self.code, code, "{all}");
+        for text in texts {
+            assert!(all.contains(text), "{text:?} is not in:\n{all}");
+        }
+        self
+    }
+}
+
+pub struct Terminal {
+    screen: Arc<Mutex<vt100::Parser>>,
+    keys: Box<dyn Write + Send>,
+    child: Box<dyn Child + Send + Sync>,
+    _pty: Box<dyn portable_pty::MasterPty + Send>,
+}
+
+impl Terminal {
+    fn start(command: CommandBuilder) -> Self {
+        let size = PtySize { rows: 40, cols: 100, pixel_width: 0, pixel_height: 0 };
+        let pair = native_pty_system().openpty(size).unwrap();
+        let child = pair.slave.spawn_command(command).unwrap();
+        drop(pair.slave);
+        let (rows, columns) = (NonZero::new(40).unwrap(), NonZero::new(100).unwrap());
+        let screen = Arc::new(Mutex::new(vt100::Parser::new(rows, columns, 500)));
+        let mut reader = pair.master.try_clone_reader().unwrap();
+        let keys = Arc::new(Mutex::new(pair.master.take_writer().unwrap()));
+        let shared = Arc::clone(&screen);
+        let answers = Arc::clone(&keys);
+        thread::spawn(move || {
+            let mut bytes = [0; 4096];
+            while let Ok(length @ 1..) = reader.read(&mut bytes) {
+                shared.lock().unwrap().process(&bytes[..length]);
+                // Programs ask a terminal where its cursor stands.
+                if bytes[..length].windows(4).any(|window| window == b"\x1b[6n") {
+                    let (row, column) = shared.lock().unwrap().screen().cursor_position();
+                    let _ = write!(answers.lock().unwrap(), "\x1b[{};{}R", row + 1, column + 1);
+                }
+            }
+        });
+        let keys = Box::new(Shared(keys));
+        Self { screen, keys, child, _pty: pair.master }
+    }
+
+    pub fn screen(&self) -> String {
+        self.screen.lock().unwrap().screen().contents()
+    }
+
+    /// Waits until the text is on the screen.
+    #[track_caller]
+    pub fn sees(&mut self, text: &str) -> &mut Self {
+        let end = Instant::now() + Duration::from_secs(30);
+        while !self.screen().contains(text) {
+            assert!(Instant::now() < end, "{text:?} never came; the screen is:\n{}", self.screen());
+            thread::sleep(Duration::from_millis(10));
+        }
+        self
+    }
+
+    pub fn types(&mut self, keys: &str) -> &mut Self {
+        self.keys.write_all(keys.as_bytes()).unwrap();
+        self.keys.flush().unwrap();
+        self
+    }
+
+    /// Waits for the end; gives the exit code.
+    pub fn ends(&mut self) -> u32 {
+        self.child.wait().unwrap().exit_code()
+    }
+}
+
+struct Shared(Arc<Mutex<Box<dyn Write + Send>>>);
+
+impl Write for Shared {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        self.0.lock().unwrap().write(bytes)
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        self.0.lock().unwrap().flush()
+    }
+}

@@ -1,0 +1,134 @@
+//! A person at a terminal, and one at plain lines.
+
+mod common;
+use common::Place;
+
+#[test]
+fn a_person_walks_through_the_questions() {
+    let place = Place::new();
+    let mut terminal = place.terminal(&["cast", "python-service"]);
+    terminal.sees("Service name (my-service)").sees("1 of 7").types("tide-times\r");
+    terminal.sees("What is it for? (Tide times, an HTTP service)").types("\r");
+    terminal.sees("Python module (tide_times)").types("class\r");
+    terminal.sees("`class` is a keyword of Python; `class_` or `classes` would do").types("es\r");
+    terminal
+        .sees("Port (8000)")
+        .types("70000\r")
+        .sees("a port is a number from 1 to 65535")
+        .types("\x7f\x7f\x7f\x7f\x7f")
+        .types("8123\r");
+    terminal.sees("One object a line").types("text\r").sees("Log format Text");
+    // Back from the next question, and the other way.
+    terminal.sees("Add a container file?").types("\x1b").sees("One sentence a line").types("\x1b[A\r");
+    terminal.sees("Log format JSON").sees("6 of 7").types("\r");
+    terminal.sees("Add a CI workflow?").types("\r");
+    terminal.sees("What will be written").sees("classes/").sees("All set?").types("\x1b[B\r");
+    terminal
+        .sees("Which one?")
+        .types("Port")
+        .sees("Port: 8123")
+        .types("\r")
+        .sees("Port (8123)")
+        .types("8124\r");
+    terminal
+        .sees("All set?")
+        .types("\x1b[B\x1b[B\r")
+        .sees("Which file?")
+        .types("config.py")
+        .types("\r")
+        .sees("port: int = 8124");
+    terminal.sees("All set?").types("\r").sees("Written:").sees("make run");
+    assert_eq!(terminal.ends(), 0);
+    assert!(place.read("tide-times/src/classes/config.py").contains("port: int = 8124"));
+}
+
+#[test]
+fn ctrl_c_leaves_nothing_behind() {
+    let place = Place::new();
+    for keys in [&["\x03"][..], &["tides\r", "\x03"], &["tides\r", "\r", "\r", "\r", "\x03"]] {
+        let mut terminal = place.terminal(&["cast", "python-service"]);
+        terminal.sees("Service name");
+        for key in keys {
+            terminal.types(key);
+        }
+        assert_eq!(terminal.ends(), 130, "{}", terminal.screen());
+    }
+    assert!(!place.path("tides").exists());
+}
+
+#[test]
+fn plain_lines_do_too() {
+    let place = Place::new();
+    let manifest = r#"
+[[question]]
+key = "pier"
+ask = "Pier"
+help = "Where the ferry calls."
+kind = "text"
+form = "kebab"
+[[question]]
+key = "crew"
+ask = "Crew"
+kind = "integer"
+default = 4
+min = 2
+[[question]]
+key = "web"
+ask = "Web layer"
+kind = "one-of"
+default = "a"
+[[question.option]]
+value = "a"
+[[question.option]]
+value = "b"
+note = "The other one"
+[[question]]
+key = "extras"
+ask = "Extras"
+kind = "some-of"
+[[question.option]]
+value = "ci"
+[[question.option]]
+value = "image"
+requires = ["ci"]
+"#;
+    place.mold(manifest, &[("body/a", "{= pier =} {= crew =} {= web =} {= extras.join('+') =}")]);
+    let lines = [
+        "Gull Point",
+        "?",
+        "gull-point",
+        "1",
+        "<",
+        "",
+        "5",
+        "2",
+        "2",
+        "1,2",
+        "show a",
+        "show b",
+        "change crew",
+        "6",
+        "yes",
+    ];
+    place.run_with(&["cast", "./m", "--plain"], &(lines.join("\n") + "\n")).says(
+        0,
+        &[
+            "Question 1 of 4: Pier",
+            "`gull-point` would do.",
+            "Where the ferry calls.",
+            "Not taken: it is 1, and at least 2 is wanted.",
+            "2. b (b): The other one",
+            "the option `image` requires `ci`",
+            "gull-point 5 b ci+image",
+            "No file of this path will be written.",
+            "Write it?",
+        ],
+    );
+    assert_eq!(place.read("out/a"), "gull-point 6 b ci+image");
+    let ended = place.run_with(&["cast", "./m", "x", "--plain"], "gull-point\n");
+    ended.says(3, &["3 answers are missing", "--set crew=…"]);
+    place
+        .run_with(&["cast", "./m", "x", "--plain"], "gull-point\n\n\n\nno\n")
+        .says(0, &["Left without writing anything."]);
+    assert!(!place.path("x").exists());
+}
