@@ -23,6 +23,58 @@ pub enum Command {
     Cast(CastArgs),
     /// See a full example, in a folder of its own
     Demo(DemoArgs),
+    /// For authors: find the mistakes of a mold
+    Check(CheckArgs),
+    /// For authors: try an expression or a piece of a body against a mold
+    Assay(AssayArgs),
+}
+
+/// How results are written to standard output.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub enum Format {
+    /// For people
+    #[default]
+    Text,
+    /// For programs
+    Json,
+}
+
+/// How the findings of a check are written.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub enum CheckFormat {
+    /// For people, on standard error
+    #[default]
+    Text,
+    /// For programs, on standard output
+    Json,
+    /// SARIF 2.1.0, for code review systems, on standard output
+    Sarif,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct CheckArgs {
+    /// The name of a built-in mold, or the path of a mold's folder
+    pub mold: String,
+    /// Make warnings count as errors
+    #[arg(long)]
+    pub strict: bool,
+    /// How the findings are written
+    #[arg(long, value_enum, default_value_t)]
+    pub format: CheckFormat,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct AssayArgs {
+    /// An expression, a text with tags, or an expression that ends in a dot to see what can follow
+    pub expression: String,
+    /// The mold whose names are there: a built-in name or a path
+    #[arg(long)]
+    pub mold: String,
+    #[command(flatten)]
+    pub answers: AnswerArgs,
+    /// How the result is written
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
 }
 
 /// What every command takes that answers a mold's questions.

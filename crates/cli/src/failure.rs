@@ -51,6 +51,11 @@ impl Failure {
         Self { exit: Exit::Faulty, text: format!("{text}{summary}") }
     }
 
+    /// A failure that has been put into words already.
+    pub fn shown(exit: Exit, text: String) -> Self {
+        Self { exit, text }
+    }
+
     /// Prints it to standard error.
     pub fn print(&self) {
         anstream::eprint!("{}", self.text);

@@ -5,31 +5,50 @@ use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use std::collections::HashMap;
 use tinmold_core::shelf::Package;
-use tinmold_notation::{Finding, Severity};
+use tinmold_notation::{Finding, Position, Severity};
 
 /// The longest source line that is shown; of longer ones the place is said, not shown.
 const LONGEST_LINE: usize = 400;
 
-/// Every finding with its line underlined, sources taken from the mold's files.
-pub fn rendered(findings: &[Finding], package: &Package) -> String {
-    let mut sources: HashMap<&str, String> = HashMap::new();
-    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
-    let mut out = String::new();
-    for finding in findings {
-        let source = sources.entry(&finding.file).or_insert_with(|| source_of(&finding.file, package));
-        out += &one(finding, source, &renderer);
-        out.push_str("\n\n");
-    }
-    out
+/// The texts that places are in, each read once.
+pub struct Sources<'a> {
+    package: &'a Package,
+    read: HashMap<String, String>,
 }
 
-/// The text that a finding's place is in: a file of the mold, or the name of an entry.
-fn source_of(file: &str, package: &Package) -> String {
-    if let Some(name) = file.rsplit('/').next().filter(|_| package.file(file).is_none()) {
-        return name.to_owned();
+impl<'a> Sources<'a> {
+    pub fn new(package: &'a Package) -> Self {
+        Self { package, read: HashMap::new() }
     }
-    let bytes = package.file(file).and_then(|file| file.read().ok());
-    bytes.map_or_else(String::new, |bytes| String::from_utf8_lossy(&bytes).into_owned())
+
+    /// The text of a file of the mold; of an entry that is none, its name, in which the place then is.
+    pub fn of(&mut self, file: &str) -> &str {
+        let package = self.package;
+        self.read.entry(file.to_owned()).or_insert_with(|| match package.file(file) {
+            Some(file) => file
+                .read()
+                .map_or_else(|_| String::new(), |bytes| String::from_utf8_lossy(&bytes).into_owned()),
+            None => file.rsplit('/').next().unwrap_or(file).to_owned(),
+        })
+    }
+}
+
+/// Every finding with its line underlined, sources taken from the mold's files.
+pub fn rendered(findings: &[Finding], package: &Package) -> String {
+    let mut sources = Sources::new(package);
+    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    findings.iter().map(|finding| one(finding, sources.of(&finding.file), &renderer) + "\n\n").collect()
+}
+
+/// Every finding with its line underlined, all in the text `source`.
+pub fn rendered_in(findings: &[Finding], source: &str) -> String {
+    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    findings.iter().map(|finding| one(finding, source, &renderer) + "\n\n").collect()
+}
+
+/// Where a finding begins and ends.
+pub fn positions(finding: &Finding, source: &str) -> (Position, Position) {
+    (Position::of(source, finding.span.start as usize), Position::of(source, finding.span.end as usize))
 }
 
 fn one(finding: &Finding, source: &str, renderer: &Renderer) -> String {

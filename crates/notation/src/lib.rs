@@ -41,6 +41,7 @@
 mod budget;
 mod check;
 mod finding;
+mod following;
 mod marks;
 mod nearest;
 mod program;
@@ -56,6 +57,7 @@ mod views;
 
 pub use budget::Budget;
 pub use finding::{Code, Finding, Severity, sort_findings};
+pub use following::{Following, following};
 pub use marks::{Marks, MarksError};
 pub use nearest::{did_you_mean, nearest};
 pub use program::Program;

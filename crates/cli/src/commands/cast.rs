@@ -12,13 +12,12 @@ use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, Offers, Session};
 use tinmold_core::mold::Mold;
 use tinmold_core::plan::Plan;
-use tinmold_core::shelf::{self, Package, PackageError};
 use tinmold_core::verify::VerifiedPlan;
 use tinmold_core::write::{self, Written};
 use tinmold_notation::{Finding, Value};
 
 pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
-    let mold = Mold::load(find(&cast.mold)?)?;
+    let mold = Mold::load(super::find(&cast.mold)?)?;
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let gathered = given::gather(&mold, &cast.answers);
     let offers = Offers { folder: cast.dir.as_deref().and_then(folder_name), ..Offers::default() };
@@ -62,15 +61,6 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         report(&plan, &written).map_err(faulty)?;
     }
     Ok(Exit::Done)
-}
-
-/// A path's mold if it looks like a path, else the built-in one.
-fn find(address: &str) -> Result<Package, PackageError> {
-    let path = Path::new(address);
-    if address.contains(['/', '\\']) || address == "." || address == ".." {
-        return shelf::open_folder(path);
-    }
-    shelf::built_in(address)
 }
 
 /// Whoever can be asked: nobody if that is not wanted, or if there is no terminal.

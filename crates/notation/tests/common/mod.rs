@@ -81,6 +81,8 @@ impl World {
         fragments.add("calls", "{= for p in stops =}\n- {= p =}\n{= end =}\n");
         fragments.add("empty", "{= if not night =}dark{= end =}\n");
         fragments.add("nested", "x:\n  {= place 'calls' given stops = piers =}\n\nend\n");
+        fragments.add("there", "{= place 'back' =}");
+        fragments.add("back", "{= place 'there' =}");
         Self { scope, values, fragments, marks: Marks::default(), file: "sign.txt".into(), local: false }
     }
 

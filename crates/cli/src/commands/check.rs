@@ -1,0 +1,80 @@
+//! `tinmold check`: the mistakes of a mold.
+
+use crate::args::{Args, CheckArgs, CheckFormat};
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::findings::{self, Sources};
+use crate::sarif;
+use crate::show::{BOLD, ERROR, GOOD, count, safe};
+use serde_json::{Value, json};
+use tinmold_core::mold::{Mold, MoldError};
+use tinmold_core::shelf::Package;
+use tinmold_notation::{Finding, Severity};
+
+pub fn run(check: &CheckArgs, args: &Args) -> Result<Exit, Failure> {
+    let package = super::find(&check.mold)?;
+    let (package, found, files) = match Mold::load(package) {
+        Ok(mold) => {
+            let usage = mold.check();
+            (mold.package, usage.findings, Some(usage.files))
+        }
+        Err(MoldError::Faulty(faulty)) => (faulty.package, faulty.findings, None),
+        Err(error) => return Err(error.into()),
+    };
+    let errors = found.iter().filter(|finding| finding.is_error()).count();
+    let warnings = found.len() - errors;
+    match check.format {
+        CheckFormat::Json => println!("{:#}", as_json(&found, &package)),
+        CheckFormat::Sarif => println!("{:#}", sarif::log(&found, &package)),
+        CheckFormat::Text if args.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
+        CheckFormat::Text => {
+            anstream::eprint!("{}", findings::rendered(&found, &package));
+            summary(&check.mold, errors, warnings, files);
+        }
+    }
+    let faulty = errors > 0 || (check.strict && warnings > 0);
+    Ok(if faulty { Exit::Faulty } else { Exit::Done })
+}
+
+fn summary(mold: &str, errors: usize, warnings: usize, files: Option<usize>) {
+    let mold = safe(mold);
+    let looked = files.map_or_else(
+        || "the body is looked at once mold.toml can be read".to_owned(),
+        |files| format!("{} of the body looked at", count(files, "file")),
+    );
+    if errors + warnings == 0 {
+        anstream::eprintln!("{GOOD}{mold} is clean{GOOD:#}: {looked}.");
+    } else {
+        let (style, end) =
+            if errors > 0 { (ERROR, ERROR.render_reset()) } else { (BOLD, BOLD.render_reset()) };
+        anstream::eprintln!(
+            "{style}{mold}: {}, {}{end}; {looked}.",
+            count(errors, "error"),
+            count(warnings, "warning")
+        );
+    }
+}
+
+fn as_json(found: &[Finding], package: &Package) -> Value {
+    let mut sources = Sources::new(package);
+    let findings: Vec<Value> = found
+        .iter()
+        .map(|finding| {
+            let source = sources.of(&finding.file);
+            let (start, end) = findings::positions(finding, source);
+            json!({
+                "file": &*finding.file,
+                "line": start.line,
+                "column": start.column,
+                "end": { "line": end.line, "column": end.column },
+                "bytes": [finding.span.start, finding.span.end],
+                "severity": if finding.severity() == Severity::Error { "error" } else { "warning" },
+                "code": finding.code.as_str(),
+                "message": finding.message,
+                "help": finding.help,
+            })
+        })
+        .collect();
+    let errors = found.iter().filter(|finding| finding.is_error()).count();
+    json!({ "findings": findings, "errors": errors, "warnings": found.len() - errors })
+}
