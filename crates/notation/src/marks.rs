@@ -1,13 +1,10 @@
 //! The marks that open and close a tag.
 
-use memchr::memmem::Finder;
-
 /// What opens and closes a tag.
 #[derive(Clone, Debug)]
 pub struct Marks {
     open: String,
     close: String,
-    finder: Finder<'static>,
 }
 
 /// Why two runs cannot be marks.
@@ -56,7 +53,7 @@ impl Marks {
     }
 
     fn made(open: &str, close: &str) -> Self {
-        Self { open: open.into(), close: close.into(), finder: Finder::new(open).into_owned() }
+        Self { open: open.into(), close: close.into() }
     }
 
     /// What opens a tag.
@@ -74,7 +71,16 @@ impl Marks {
     /// The first opening mark in `text`, in bytes.
     #[must_use]
     pub fn find(&self, text: &str) -> Option<usize> {
-        self.finder.find(text.as_bytes())
+        let (open, bytes) = (self.open.as_bytes(), text.as_bytes());
+        let mut from = 0;
+        // A mark is short and its first character rarer than letters: a search for one byte beats one for several.
+        while let Some(at) = memchr::memchr(open[0], &bytes[from..]) {
+            if bytes[from + at..].starts_with(open) {
+                return Some(from + at);
+            }
+            from += at + 1;
+        }
+        None
     }
 }
 

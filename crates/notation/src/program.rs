@@ -21,6 +21,12 @@ pub(crate) enum Op<'s> {
     Comma,
     PutName(NameId),
     PutLocal(u16),
+    /// Puts in a field of the option in a local.
+    PutLocalField(u16, ChoicesId, u16),
+    /// Puts in a text and the value of a name.
+    PutTextName(&'s str, NameId),
+    /// Puts in a field of the option in a local, and a text.
+    PutLocalFieldText(u16, ChoicesId, u16, &'s str),
     /// Puts in the value on top.
     Put,
     /// Remembers where the output stands.
@@ -93,6 +99,8 @@ pub(crate) enum Op<'s> {
     LeaveIfLast(u32),
     /// Begins the next round.
     NextRound(u32),
+    /// Begins the next round, or leaves the loop after the last.
+    Round(u32),
     /// Runs a fragment with its arguments on the stack. The routine's `placings` say how.
     Place(u32),
 }

@@ -233,6 +233,12 @@ impl Choices {
         Some((u16::try_from(at).ok()?, self.fields[at].1.single()))
     }
 
+    /// The field of an option, if there is an option and it has the field.
+    #[inline]
+    pub(crate) fn value_of(&self, option: Option<u16>, field: u16) -> Option<&FieldValue> {
+        self.options.get(option? as usize)?.fields.get(field as usize)?.as_ref()
+    }
+
     pub(crate) fn element_of_field(&self, field: u16) -> Element {
         self.fields.get(field as usize).map_or(Element::Text, |(_, element)| *element)
     }

@@ -272,12 +272,15 @@ impl<'s> Lower<'_, 's> {
         let outer = std::mem::replace(&mut self.in_round, true);
         self.block(body);
         self.in_round = false;
-        exits.push(self.emit(Op::LeaveIfLast(0)));
-        if let Some(between) = between {
-            self.block(between);
+        match between {
+            Some(between) => {
+                exits.push(self.emit(Op::LeaveIfLast(0)));
+                self.block(between);
+                self.emit(Op::NextRound(first));
+            }
+            None => drop(self.emit(Op::Round(first))),
         }
         self.in_round = outer;
-        self.emit(Op::NextRound(first));
         self.land(&exits);
         self.locals.truncate(names);
         self.next_local = next;

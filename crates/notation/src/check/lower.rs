@@ -31,6 +31,8 @@ pub(crate) struct Lower<'c, 's> {
     pub(crate) locals: Vec<Local<'s>>,
     pub(crate) next_local: u16,
     pub(crate) most_locals: u16,
+    /// A step before this one may be the target of a jump, so that it is merged with no step before it.
+    barrier: usize,
     /// Whether a `between` with a text may stand here: inside a loop's round.
     pub(crate) in_round: bool,
 }
@@ -51,6 +53,7 @@ impl<'c, 's> Lower<'c, 's> {
             locals: Vec::new(),
             next_local: 0,
             most_locals: 0,
+            barrier: 0,
             in_round: false,
         }
     }
@@ -66,7 +69,9 @@ impl<'c, 's> Lower<'c, 's> {
         self.ops.push(op);
     }
 
-    pub(crate) fn here(&self) -> u32 {
+    /// The next step, as the target of a jump.
+    pub(crate) fn here(&mut self) -> u32 {
+        self.barrier = self.ops.len();
         self.ops.len() as u32
     }
 
@@ -209,6 +214,11 @@ impl<'c, 's> Lower<'c, 's> {
             let text = if self.compiler.crlf { lines.replace('\n', "\r\n") } else { lines };
             let text = self.compiler.text(text);
             self.emit(Op::OwnText(text));
+        } else if let Some(Op::PutLocalField(local, of, field)) = self.ops.last().copied()
+            && self.barrier < self.ops.len()
+        {
+            self.ops.pop();
+            self.emit(Op::PutLocalFieldText(local, of, field, text));
         } else {
             self.emit(Op::Text(text));
         }
@@ -229,9 +239,20 @@ impl<'c, 's> Lower<'c, 's> {
         let start = self.ops.len();
         let known = self.value(value);
         self.may_be_put(known, span);
+        let merges = !open && self.barrier < start;
         match self.ops[start..] {
-            [Op::Name(name)] => self.ops[start] = Op::PutName(name),
+            [Op::Name(name)] => {
+                self.ops[start] = Op::PutName(name);
+                if merges && let Some(Op::Text(text)) = self.ops.get(start - 1).copied() {
+                    self.ops.pop();
+                    self.ops[start - 1] = Op::PutTextName(text, name);
+                }
+            }
             [Op::Local(local)] => self.ops[start] = Op::PutLocal(local),
+            [Op::Local(local), Op::Field(of, field)] => {
+                self.ops.pop();
+                self.ops[start] = Op::PutLocalField(local, of, field);
+            }
             _ => drop(self.emit(Op::Put)),
         }
         if in_name {

@@ -5,22 +5,29 @@ use super::{Item, PENDING_COMMA};
 use crate::budget::Budget;
 use crate::finding::{Code, Finding};
 use crate::program::{Op, Program};
+use crate::types::{ChoicesId, Element, FieldValue};
 use crate::value::{Value, Values};
-use crate::views::{self, Trouble};
+use crate::views::{self, Trouble, trouble};
+use smallvec::SmallVec;
 use std::cmp::Ordering;
 
 pub(crate) struct Machine<'r> {
     program: &'r Program<'r>,
     values: &'r [Value],
-    pub(super) locals: Vec<Item<'r>>,
+    pub(super) locals: SmallVec<[Item<'r>; 8]>,
     pub(super) base: usize,
-    stack: Vec<Item<'r>>,
-    pub(super) loops: Vec<Loop<'r>>,
+    stack: SmallVec<[Item<'r>; 8]>,
+    pub(super) loops: SmallVec<[Loop<'r>; 2]>,
     marks: Vec<usize>,
     out: &'r mut Vec<u8>,
+    /// Up to where the output is charged.
+    charged: usize,
     budget: &'r Budget,
     left: u64,
 }
+
+/// Texts up to this length are charged together.
+const SMALL: usize = 4096;
 
 impl Drop for Machine<'_> {
     fn drop(&mut self) {
@@ -38,11 +45,12 @@ impl<'r> Machine<'r> {
         Self {
             program,
             values: values.items(),
-            locals: Vec::new(),
+            locals: SmallVec::new(),
             base: 0,
-            stack: Vec::new(),
-            loops: Vec::new(),
+            stack: SmallVec::new(),
+            loops: SmallVec::new(),
             marks: Vec::new(),
+            charged: out.len(),
             out,
             budget,
             left: 0,
@@ -62,8 +70,14 @@ impl<'r> Machine<'r> {
         self.stack.pop().unwrap_or(Item::Flag(false))
     }
 
+    /// The topmost values, the last one on top at the end.
+    fn taken(&mut self, count: usize) -> Vec<Item<'r>> {
+        let from = self.stack.len().saturating_sub(count);
+        self.stack.drain(from..).collect()
+    }
+
     #[inline]
-    pub(super) fn charge(&mut self, cost: usize) -> Result<(), Trouble> {
+    pub(super) fn charge(&mut self, cost: usize) -> Result<(), Box<Trouble>> {
         let cost = cost as u64;
         if self.left >= cost {
             self.left -= cost;
@@ -73,13 +87,13 @@ impl<'r> Machine<'r> {
     }
 
     #[cold]
-    fn refill(&mut self, cost: u64) -> Result<(), Trouble> {
+    fn refill(&mut self, cost: u64) -> Result<(), Box<Trouble>> {
         match self.budget.take(cost - self.left) {
             Some(more) => {
                 self.left = self.left + more - cost;
                 Ok(())
             }
-            None => Err(Trouble::new(
+            None => Err(trouble(
                 Code::LimitReached,
                 format!("more than {} steps and bytes are made here", self.budget.limit()),
             )),
@@ -87,35 +101,47 @@ impl<'r> Machine<'r> {
     }
 
     /// Whether `size` bytes may still be made; nothing is taken yet.
-    fn may_make(&mut self, size: usize) -> Result<(), Trouble> {
+    fn may_make(&mut self, size: usize) -> Result<(), Box<Trouble>> {
         self.charge(size)?;
         self.left += size as u64;
         Ok(())
     }
 
+    /// Puts in a text. What small texts take is charged when a round or routine ends: until then there are no more of them
+    /// than there are tags in a source.
     #[inline]
-    fn write(&mut self, text: &str) -> Result<(), Trouble> {
-        self.charge(text.len())?;
-        self.out.extend_from_slice(text.as_bytes());
+    fn write(&mut self, text: &str) -> Result<(), Box<Trouble>> {
+        if text.len() > SMALL {
+            self.charge_output()?;
+            self.charge(text.len())?;
+            self.out.extend_from_slice(text.as_bytes());
+            self.charged = self.out.len();
+        } else {
+            self.out.extend_from_slice(text.as_bytes());
+        }
         Ok(())
     }
 
-    fn put(&mut self, item: &Item<'r>) -> Result<(), Trouble> {
+    /// Charges what was put in since the last time.
+    #[inline]
+    fn charge_output(&mut self) -> Result<(), Box<Trouble>> {
+        let grown = self.out.len().saturating_sub(self.charged);
+        self.charged = self.out.len();
+        self.charge(grown)
+    }
+
+    fn put(&mut self, item: &Item<'r>) -> Result<(), Box<Trouble>> {
         match item {
             Item::Text(text) => self.write(text),
             Item::Integer(number) => self.write(itoa::Buffer::new().format(*number)),
             Item::Flag(flag) => self.write(if *flag { "true" } else { "false" }),
-            other => {
-                let text = other.text(self.program.scope);
-                self.charge(text.len())?;
-                self.out.extend_from_slice(text.as_bytes());
-                Ok(())
-            }
+            Item::Made(text) => self.write(text),
+            other => self.write(other.text(self.program.scope)),
         }
     }
 
     #[inline]
-    fn put_value(&mut self, value: &'r Value) -> Result<(), Trouble> {
+    fn put_value(&mut self, value: &'r Value) -> Result<(), Box<Trouble>> {
         match value {
             Value::Text(text) => self.write(text),
             other => self.put(&Item::from(other)),
@@ -131,31 +157,110 @@ impl<'r> Machine<'r> {
     fn run(&mut self, routine: usize) -> Result<(), Finding> {
         let program = self.program;
         self.locals.resize(self.base + program.routines[routine].locals as usize, Item::Flag(false));
+        let ops = program.routines[routine].ops.as_slice();
         let mut at = 0;
-        let ops = &program.routines[routine].ops;
         while let Some(op) = ops.get(at) {
-            if let Op::Place(placing) = op {
-                self.place(routine, *placing as usize, at)?;
-                at += 1;
-                continue;
+            // The steps that most programs are made of are taken here, the others by a call.
+            let written = match *op {
+                Op::Text(text) => {
+                    self.out.extend_from_slice(text.as_bytes());
+                    at += 1;
+                    continue;
+                }
+                Op::PutName(name) => self.put_value(&self.values[name.index()]),
+                Op::PutTextName(text, name) => {
+                    self.out.extend_from_slice(text.as_bytes());
+                    match &self.values[name.index()] {
+                        Value::Text(value) if value.len() <= SMALL => {
+                            self.out.extend_from_slice(value.as_bytes());
+                            at += 1;
+                            continue;
+                        }
+                        value => self.put_value(value),
+                    }
+                }
+                Op::PutLocalField(local, of, field) => self.put_local_field(local, of, field),
+                Op::PutLocalFieldText(local, of, field, text) => {
+                    let option = match &self.locals[self.base + local as usize] {
+                        Item::Option(_, option) => *option,
+                        _ => None,
+                    };
+                    match self.program.scope.choices(of).value_of(option, field) {
+                        Some(FieldValue::Text(value)) if value.len() <= SMALL => {
+                            self.out.extend_from_slice(value.as_bytes());
+                            self.out.extend_from_slice(text.as_bytes());
+                            at += 1;
+                            continue;
+                        }
+                        _ => self.put_local_field(local, of, field).and_then(|()| self.write(text)),
+                    }
+                }
+                // A round pays for its steps when it ends.
+                Op::NextRound(body) => {
+                    match self.charge_output().and_then(|()| self.charge(at - body as usize)) {
+                        Ok(()) => {
+                            self.next_round();
+                            at = body as usize;
+                            continue;
+                        }
+                        trouble => trouble,
+                    }
+                }
+                Op::Round(body) => {
+                    match self.charge_output().and_then(|()| self.charge(at - body as usize)) {
+                        Ok(()) if self.round() => {
+                            at = body as usize;
+                            continue;
+                        }
+                        ended => ended,
+                    }
+                }
+                Op::LeaveIfLast(exit) => {
+                    if self.loops.last().is_none_or(Loop::is_last) {
+                        self.loops.pop();
+                        at = exit as usize;
+                        continue;
+                    }
+                    Ok(())
+                }
+                Op::Place(placing) => {
+                    self.place(routine, placing as usize, at)?;
+                    Ok(())
+                }
+                op => match self.step(op, at) {
+                    Ok(next) => {
+                        at = next;
+                        continue;
+                    }
+                    Err(trouble) => Err(trouble),
+                },
+            };
+            if let Err(trouble) = written {
+                return Err(program.finding(routine, at, trouble.code, trouble.message));
             }
-            match self.step(*op, at) {
-                Ok(next) => at = next,
-                Err(trouble) => return Err(program.finding(routine, at, trouble.code, trouble.message)),
-            }
+            at += 1;
         }
-        Ok(())
+        self.charge_output().map_err(|found| program.finding(routine, at, found.code, found.message))
+    }
+
+    #[inline]
+    fn put_local_field(&mut self, local: u16, of: ChoicesId, field: u16) -> Result<(), Box<Trouble>> {
+        let option = match self.locals[self.base + local as usize] {
+            Item::Option(_, option) => option,
+            _ => None,
+        };
+        match self.program.scope.choices(of).value_of(option, field) {
+            Some(FieldValue::Text(text)) => self.write(text),
+            _ => self.put(&field_value(self.program.scope.choices(of), option, field)),
+        }
     }
 
     /// Takes one step and says which is next.
-    #[inline]
-    fn step(&mut self, op: Op<'r>, at: usize) -> Result<usize, Trouble> {
+    fn step(&mut self, op: Op<'r>, at: usize) -> Result<usize, Box<Trouble>> {
         self.charge(1)?;
         match op {
-            Op::Text(text) => self.write(text)?,
             Op::OwnText(text) => self.write(self.own_text(text))?,
             Op::Comma => self.out.push(PENDING_COMMA),
-            Op::PutName(name) => self.put_value(&self.values[name.index()])?,
             Op::PutLocal(local) => {
                 let item = self.locals[self.base + local as usize].clone();
                 self.put(&item)?;
@@ -184,7 +289,7 @@ impl<'r> Machine<'r> {
             Op::Local(local) => self.stack.push(self.locals[self.base + local as usize].clone()),
             Op::List(length) => {
                 self.charge(length as usize * size_of::<Item<'_>>())?;
-                let elements = self.stack.split_off(self.stack.len().saturating_sub(length as usize));
+                let elements = self.taken(length as usize);
                 self.stack.push(Item::List(elements.into()));
             }
             Op::Jump(to) => return Ok(to as usize),
@@ -238,24 +343,22 @@ impl<'r> Machine<'r> {
                     self.write(self.own_text(text))?;
                 }
             }
-            Op::LeaveIfLast(exit) => {
-                if self.loops.last().is_none_or(Loop::is_last) {
-                    self.loops.pop();
-                    return Ok(exit as usize);
-                }
-            }
-            Op::NextRound(body) => {
-                self.next_round();
-                return Ok(body as usize);
-            }
-            Op::Place(_) => {}
+            Op::Text(_)
+            | Op::PutName(_)
+            | Op::PutTextName(..)
+            | Op::PutLocalField(..)
+            | Op::PutLocalFieldText(..)
+            | Op::Round(_)
+            | Op::NextRound(_)
+            | Op::LeaveIfLast(_)
+            | Op::Place(_) => {}
             other => self.calculate(other)?,
         }
         Ok(at + 1)
     }
 
     /// The steps that take values and leave one.
-    fn calculate(&mut self, op: Op<'r>) -> Result<(), Trouble> {
+    fn calculate(&mut self, op: Op<'r>) -> Result<(), Box<Trouble>> {
         let scope = self.program.scope;
         let result = match op {
             Op::Not => Item::Flag(!self.pop().is_true()),
@@ -278,7 +381,7 @@ impl<'r> Machine<'r> {
                 field_value(scope.choices(of), option, field)
             }
             Op::View(view, count) => {
-                let arguments = self.stack.split_off(self.stack.len().saturating_sub(count as usize));
+                let arguments = self.taken(count as usize);
                 let on = self.pop();
                 let result = views::apply(view, &on, &arguments, scope, &mut |size| self.may_make(size))?;
                 self.charge(result.text(scope).len() + result.len() * size_of::<Item<'_>>())?;
@@ -323,29 +426,26 @@ impl<'r> Machine<'r> {
         Ok(())
     }
 
-    fn check_name(&mut self, path: bool) -> Result<(), Trouble> {
+    fn check_name(&mut self, path: bool) -> Result<(), Box<Trouble>> {
         let start = self.marks.pop().unwrap_or(0);
         let came = &self.out[start..];
         if came.is_empty() {
-            return Err(Trouble::new(
-                Code::EmptyInName,
-                "this value is empty, and it names a file or folder",
-            ));
+            return Err(trouble(Code::EmptyInName, "this value is empty, and it names a file or folder"));
         }
         if !path && came.iter().any(|b| matches!(b, b'/' | b'\\')) {
             let shown = String::from_utf8_lossy(came).into_owned();
-            return Err(Trouble::new(Code::SlashInName, format!("{shown:?} brings a slash into a name")));
+            return Err(trouble(Code::SlashInName, format!("{shown:?} brings a slash into a name")));
         }
         Ok(())
     }
 
     /// Puts `prefix` in front of each further non-empty line of what came out since `start`.
-    fn indent_since(&mut self, start: usize, prefix: &str) -> Result<(), Trouble> {
+    fn indent_since(&mut self, start: usize, prefix: &str) -> Result<(), Box<Trouble>> {
         let breaks = memchr::memchr_iter(b'\n', &self.out[start..]).count();
         if breaks == 0 {
             return Ok(());
         }
-        self.charge(breaks * prefix.len())?;
+        self.charge_output()?;
         let came = self.out.split_off(start);
         for (number, line) in came.split_inclusive(|b| *b == b'\n').enumerate() {
             if number > 0 && !matches!(line, b"\n" | b"\r\n" | b"") {
@@ -360,14 +460,14 @@ impl<'r> Machine<'r> {
         let program = self.program;
         let placing = &program.routines[routine].placings[placing];
         let line_start = self.out.len();
-        let located = |trouble: Trouble| program.finding(routine, at, trouble.code, trouble.message);
+        let located = |trouble: Box<Trouble>| program.finding(routine, at, trouble.code, trouble.message);
         if placing.alone.is_some() {
             self.write(&placing.indent).map_err(located)?;
         }
         let start = self.out.len();
         let (base, length) = (self.base, self.locals.len());
         self.base = length;
-        let arguments = self.stack.split_off(self.stack.len() - placing.arguments as usize);
+        let arguments = self.taken(placing.arguments as usize);
         self.locals.extend(arguments);
         self.run(placing.routine as usize)?;
         self.locals.truncate(length);
@@ -391,12 +491,7 @@ impl<'r> Machine<'r> {
 }
 
 fn field_value<'r>(choices: &'r crate::types::Choices, option: Option<u16>, field: u16) -> Item<'r> {
-    use crate::types::{Element, FieldValue};
-    let value = option
-        .and_then(|at| choices.options().get(at as usize))
-        .and_then(|option| option.fields.get(field as usize))
-        .and_then(Option::as_ref);
-    match (value, choices.element_of_field(field)) {
+    match (choices.value_of(option, field), choices.element_of_field(field)) {
         (Some(FieldValue::Text(text)), _) => Item::Text(text),
         (Some(FieldValue::Integer(number)), _) => Item::Integer(*number),
         (Some(FieldValue::Flag(flag)), _) => Item::Flag(*flag),
@@ -406,12 +501,12 @@ fn field_value<'r>(choices: &'r crate::types::Choices, option: Option<u16>, fiel
     }
 }
 
-fn overflow(what: &str) -> Trouble {
-    Trouble::new(Code::Overflow, format!("this {what} does not fit 64 bits"))
+fn overflow(what: &str) -> Box<Trouble> {
+    trouble(Code::Overflow, format!("this {what} does not fit 64 bits"))
 }
 
-fn calculated(op: Op<'_>, left: i64, right: i64) -> Result<i64, Trouble> {
-    let by_zero = || Trouble::new(Code::DivisionByZero, "this divides by zero");
+fn calculated(op: Op<'_>, left: i64, right: i64) -> Result<i64, Box<Trouble>> {
+    let by_zero = || trouble(Code::DivisionByZero, "this divides by zero");
     match op {
         Op::Add => left.checked_add(right).ok_or_else(|| overflow("sum")),
         Op::Subtract => left.checked_sub(right).ok_or_else(|| overflow("difference")),

@@ -18,7 +18,23 @@ pub(crate) struct Loop<'r> {
 /// Says that a loop has no counter.
 pub(crate) const NO_COUNTER: u16 = u16::MAX;
 
-impl Loop<'_> {
+impl<'r> Loop<'r> {
+    /// Puts an element and the count into their names.
+    #[inline]
+    fn show(&self, at: usize, count: usize, locals: &mut [Item<'r>]) {
+        let element = match &self.list {
+            Item::Answers(values) => values.get(at).map(Item::from),
+            list => list.element(at),
+        };
+        if let Some(element) = element {
+            locals[self.element as usize] = element;
+        }
+        if self.counter != NO_COUNTER {
+            locals[self.counter as usize] = Item::Integer(count as i64);
+        }
+    }
+
+    #[inline]
     pub(crate) fn is_last(&self) -> bool {
         self.at + 1 >= self.rounds
     }
@@ -26,7 +42,12 @@ impl Loop<'_> {
 
 impl<'r> Machine<'r> {
     /// Begins with the first element; false if there is none.
-    pub(super) fn begin_loop(&mut self, list: Item<'r>, element: u16, counter: u16) -> Result<bool, Trouble> {
+    pub(super) fn begin_loop(
+        &mut self,
+        list: Item<'r>,
+        element: u16,
+        counter: u16,
+    ) -> Result<bool, Box<Trouble>> {
         let rounds = list.len();
         if rounds == 0 {
             return Ok(false);
@@ -38,7 +59,7 @@ impl<'r> Machine<'r> {
     }
 
     /// Keeps the element at hand or not, and goes on: to the next element, or to the rounds.
-    pub(super) fn keep(&mut self, keep: bool, again: u32, exit: u32) -> Result<Option<usize>, Trouble> {
+    pub(super) fn keep(&mut self, keep: bool, again: u32, exit: u32) -> Result<Option<usize>, Box<Trouble>> {
         let Some(turn) = self.loops.last_mut() else { return Ok(Some(exit as usize)) };
         let kept = turn.kept.get_or_insert_default();
         if keep {
@@ -58,35 +79,40 @@ impl<'r> Machine<'r> {
         Ok(None)
     }
 
+    #[inline]
     pub(super) fn next_round(&mut self) {
-        if let Some(turn) = self.loops.last_mut() {
-            turn.at += 1;
-            self.show_round();
+        let Some(turn) = self.loops.last_mut() else { return };
+        turn.at += 1;
+        let at = match &turn.kept {
+            None => turn.at,
+            Some(kept) => kept[turn.at] as usize,
+        };
+        turn.show(at, turn.at, &mut self.locals[self.base..]);
+    }
+
+    /// Begins the next round; false, and the loop is left, if there is none.
+    #[inline]
+    pub(super) fn round(&mut self) -> bool {
+        if self.loops.last().is_none_or(Loop::is_last) {
+            self.loops.pop();
+            return false;
         }
+        self.next_round();
+        true
     }
 
     /// While filtering: the counter tells how many passed so far.
     fn show_element(&mut self) {
         if let Some(turn) = self.loops.last() {
             let passed = turn.kept.as_ref().map_or(0, Vec::len);
-            self.show(turn.at, passed);
+            turn.show(turn.at, passed, &mut self.locals[self.base..]);
         }
     }
 
     fn show_round(&mut self) {
         if let Some(turn) = self.loops.last() {
             let at = turn.kept.as_ref().map_or(turn.at, |kept| kept[turn.at] as usize);
-            self.show(at, turn.at);
-        }
-    }
-
-    fn show(&mut self, at: usize, count: usize) {
-        let Some(turn) = self.loops.last() else { return };
-        if let Some(element) = turn.list.element(at) {
-            self.locals[self.base + turn.element as usize] = element;
-        }
-        if turn.counter != NO_COUNTER {
-            self.locals[self.base + turn.counter as usize] = Item::Integer(count as i64);
+            turn.show(at, turn.at, &mut self.locals[self.base..]);
         }
     }
 }

@@ -138,7 +138,7 @@ impl<'s> Parser<'s> {
             look: Token::Close,
             look_span: Span::default(),
             opening: Span::default(),
-            expressions: Vec::new(),
+            expressions: Vec::with_capacity(if close.is_empty() { 4 } else { 32 }),
             findings,
             closed: false,
             last_end: 0,
@@ -261,6 +261,15 @@ impl<'s> Parser<'s> {
         let id = ExprId(u32::try_from(self.expressions.len()).unwrap_or(u32::MAX));
         self.expressions.push(Expr { kind, span, height: height + 1 });
         Ok(id)
+    }
+
+    /// The expression of a word that is a name; none if it is no name or means something else.
+    pub(crate) fn plain_name(&mut self, word: &'s str, at: usize) -> Option<ExprId> {
+        let starts = word.bytes().next().is_some_and(|b| !b.is_ascii_digit());
+        if !starts || is_syntax(word) || matches!(word, "true" | "false") {
+            return None;
+        }
+        self.add(ExprKind::Name(word), Span::new(at, at + word.len()), 0).ok()
     }
 
     fn too_deep<T>(&mut self, span: Span) -> Result<T, Failed> {

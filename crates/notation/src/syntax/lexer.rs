@@ -68,11 +68,13 @@ pub(crate) struct Lexer<'s> {
     pub(crate) at: usize,
     /// The closing mark; empty for an expression that ends with its source.
     close: &'s str,
+    /// Whether the closing mark could stand inside a name.
+    close_is_in_names: bool,
 }
 
 impl<'s> Lexer<'s> {
     pub(crate) fn new(source: &'s str, at: usize, close: &'s str) -> Self {
-        Self { source, at, close }
+        Self { source, at, close, close_is_in_names: close.contains('_') }
     }
 
     /// The closing mark.
@@ -113,7 +115,7 @@ impl<'s> Lexer<'s> {
                 let length =
                     rest.iter().position(|b| !b.is_ascii_alphanumeric() && *b != b'_').unwrap_or(rest.len());
                 // A mark may hold an underscore; it beats the name.
-                let length = if self.close.contains('_') {
+                let length = if self.close_is_in_names {
                     (0..length).find(|n| self.closes(start + n)).unwrap_or(length)
                 } else {
                     length

@@ -76,10 +76,11 @@ pub(crate) fn read<'s>(parser: &mut Parser<'s>, opening: Span) -> Tag<'s> {
     let rest = &source[inside..];
     let word_at = inside + (rest.len() - rest.trim_ascii_start().len());
     let head = &source[word_at..];
-    if is_note(head) {
+    let first = head.bytes().next().unwrap_or(b' ');
+    if first == b'n' && is_note(head) {
         return to_closing_mark(parser, opening, word_at, Tag::Note);
     }
-    if head.starts_with("as-is") {
+    if first == b'a' && head.starts_with("as-is") {
         return match to_closing_mark(parser, opening, word_at + 5, Tag::AsIs) {
             Tag::AsIs if source[word_at + 5..parser.lexer.at - mark_length(parser)].trim().is_empty() => {
                 Tag::AsIs
@@ -97,11 +98,31 @@ pub(crate) fn read<'s>(parser: &mut Parser<'s>, opening: Span) -> Tag<'s> {
             other => other,
         };
     }
-    let head_word = head.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').next().unwrap_or("");
+    if let Some(tag) = one_name(parser, word_at) {
+        return tag;
+    }
     match parser.start(inside, opening).and_then(|()| tag(parser)) {
         Ok(tag) => tag,
-        Err(Failed) => recover(parser, opening, head_word),
+        Err(Failed) => {
+            let word = head.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').next().unwrap_or("");
+            recover(parser, opening, word)
+        }
     }
+}
+
+/// The tag that most tags are, a name and nothing else, read without going through tokens.
+fn one_name<'s>(parser: &mut Parser<'s>, word_at: usize) -> Option<Tag<'s>> {
+    let rest = &parser.lexer.source.as_bytes()[word_at..];
+    let length = rest.iter().position(|b| !b.is_ascii_alphanumeric() && *b != b'_')?;
+    let space = rest[length..].iter().position(|b| !b.is_ascii_whitespace())?;
+    let close = parser.lexer.close().as_bytes();
+    if space == 0 || !rest[length + space..].starts_with(close) {
+        return None;
+    }
+    let word = &parser.lexer.source[word_at..word_at + length];
+    let value = parser.plain_name(word, word_at)?;
+    parser.lexer.at = word_at + length + space + close.len();
+    Some(Tag::Value(value))
 }
 
 fn mark_length(parser: &Parser<'_>) -> usize {

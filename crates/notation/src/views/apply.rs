@@ -13,10 +13,9 @@ pub(crate) struct Trouble {
     pub(crate) message: String,
 }
 
-impl Trouble {
-    pub(crate) fn new(code: Code, message: impl Into<String>) -> Self {
-        Self { code, message: message.into() }
-    }
+/// A trouble, boxed so that the steps that go well hand nothing large around.
+pub(crate) fn trouble(code: Code, message: impl Into<String>) -> Box<Trouble> {
+    Box::new(Trouble { code, message: message.into() })
 }
 
 /// Applies a view. `may_make` is asked, with a number of bytes, before something that large is made.
@@ -28,8 +27,8 @@ pub(crate) fn apply<'r>(
     on: &Item<'r>,
     arguments: &[Item<'r>],
     scope: &Scope,
-    may_make: &mut dyn FnMut(usize) -> Result<(), Trouble>,
-) -> Result<Item<'r>, Trouble> {
+    may_make: &mut dyn FnMut(usize) -> Result<(), Box<Trouble>>,
+) -> Result<Item<'r>, Box<Trouble>> {
     if matches!(on, Item::Answers(_) | Item::List(_)) {
         may_make(joined_length(view, on, arguments, scope))?;
         return lists::of_list(view, on, arguments, scope);
@@ -96,12 +95,9 @@ pub(crate) fn apply<'r>(
     })
 }
 
-fn not_empty<'a>(text: &'a str, view: &str) -> Result<&'a str, Trouble> {
+fn not_empty<'a>(text: &'a str, view: &str) -> Result<&'a str, Box<Trouble>> {
     if text.is_empty() {
-        return Err(Trouble::new(
-            Code::BadArgument,
-            format!("`{view}` looks for a text, and this one is empty"),
-        ));
+        return Err(trouble(Code::BadArgument, format!("`{view}` looks for a text, and this one is empty")));
     }
     Ok(text)
 }
@@ -109,23 +105,23 @@ fn not_empty<'a>(text: &'a str, view: &str) -> Result<&'a str, Trouble> {
 /// The widest that a text may be asked to be; a number with more zeros is a mistake.
 const WIDEST: i64 = 10_000;
 
-fn width(arguments: &[Item<'_>]) -> Result<usize, Trouble> {
+fn width(arguments: &[Item<'_>]) -> Result<usize, Box<Trouble>> {
     let asked = arguments.first().map_or(0, Item::integer);
     usize::try_from(asked).ok().filter(|_| asked <= WIDEST).ok_or_else(|| {
-        Trouble::new(Code::BadArgument, format!("a width is between 0 and {WIDEST}, and this one is {asked}"))
+        trouble(Code::BadArgument, format!("a width is between 0 and {WIDEST}, and this one is {asked}"))
     })
 }
 
 /// The date (ISO 8601) in another shape; the pattern is that of strftime.
-pub(crate) fn format_date(date: &str, pattern: &str) -> Result<String, Trouble> {
-    let trouble = |message: String| Trouble::new(Code::BadDatePattern, message);
+pub(crate) fn format_date(date: &str, pattern: &str) -> Result<String, Box<Trouble>> {
+    let unusable = |message: &str| trouble(Code::BadDatePattern, message);
     let date: jiff::civil::Date =
-        date.parse().map_err(|_| trouble("the date is not of the form 2026-11-23".into()))?;
-    jiff::fmt::strtime::format(pattern, date).map_err(|_| trouble("the date pattern means nothing".into()))
+        date.parse().map_err(|_| unusable("the date is not of the form 2026-11-23"))?;
+    jiff::fmt::strtime::format(pattern, date).map_err(|_| unusable("the date pattern means nothing"))
 }
 
 /// A bound on the bytes that the view makes.
-fn largest(view: View, on: &Item<'_>, arguments: &[Item<'_>], scope: &Scope) -> Result<usize, Trouble> {
+fn largest(view: View, on: &Item<'_>, arguments: &[Item<'_>], scope: &Scope) -> Result<usize, Box<Trouble>> {
     let text = on.text(scope);
     let lines = || memchr::memchr_iter(b'\n', text.as_bytes()).count() + 1;
     let size = |at: usize| arguments.get(at).map_or(0, |argument| argument.text(scope).len());

@@ -1,6 +1,6 @@
 //! Views on lists.
 
-use super::{Trouble, View};
+use super::{Trouble, View, trouble};
 use crate::finding::Code;
 use crate::run::Item;
 use crate::scope::Scope;
@@ -11,15 +11,14 @@ pub(crate) fn of_list<'r>(
     list: &Item<'r>,
     arguments: &[Item<'r>],
     scope: &Scope,
-) -> Result<Item<'r>, Trouble> {
+) -> Result<Item<'r>, Box<Trouble>> {
     let length = list.len();
     let number = || arguments.first().map_or(0, Item::integer);
     let count = || {
-        usize::try_from(number()).map_err(|_| {
-            Trouble::new(Code::BadArgument, format!("{} elements cannot be counted off", number()))
-        })
+        usize::try_from(number())
+            .map_err(|_| trouble(Code::BadArgument, format!("{} elements cannot be counted off", number())))
     };
-    let outside = |asked: String| Trouble::new(Code::OutsideList, format!("{asked} of {length} elements"));
+    let outside = |asked: String| trouble(Code::OutsideList, format!("{asked} of {length} elements"));
     Ok(match view {
         View::ListLen => Item::Integer(i64::try_from(length).unwrap_or(i64::MAX)),
         View::ListEmpty => Item::Flag(length == 0),

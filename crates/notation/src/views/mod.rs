@@ -7,5 +7,5 @@ mod shape;
 mod table;
 mod words;
 
-pub(crate) use apply::{Trouble, apply, format_date};
+pub(crate) use apply::{Trouble, apply, format_date, trouble};
 pub(crate) use table::{Gives, On, Signature, Takes, View, find, is_view, names};

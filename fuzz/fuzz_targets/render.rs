@@ -1,0 +1,34 @@
+//! Whatever compiles renders, within its limits, to UTF-8 text; text without marks comes out as it went in.
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use tinmold_fuzz_world::world;
+use tinmold_notation::{Budget, Setting, Syntax, compile, compile_name};
+
+#[path = "world.rs"]
+mod tinmold_fuzz_world;
+
+fuzz_target!(|data: &[u8]| {
+    let Some((kind, data)) = data.split_first() else { return };
+    let Ok(text) = std::str::from_utf8(data) else { return };
+    let world = world();
+    let syntax = if kind % 2 == 0 { Syntax::Json } else { Syntax::Plain };
+    let setting = Setting { syntax, fragments: &world.fragments, local: true, ..Setting::default() };
+    let budget = Budget::new(1 << 20);
+    if let Some(program) = compile("body", text, &world.scope, &setting).program {
+        let mut out = b"before".to_vec();
+        match program.render(&world.values, &budget, &mut out) {
+            Ok(()) => {
+                assert!(std::str::from_utf8(&out).is_ok());
+                if syntax == Syntax::Plain && !text.contains("{=") {
+                    assert_eq!(&out[6..], data);
+                }
+            }
+            Err(_) => assert_eq!(out, b"before"),
+        }
+    }
+    let names = Setting::for_name();
+    if let Some(program) = compile_name("body", text, &world.scope, &names).program {
+        let _ = program.render_text(&world.values, &budget);
+    }
+});
