@@ -21,6 +21,8 @@ pub struct Args {
 pub enum Command {
     /// Start a project from a mold
     Cast(CastArgs),
+    /// See what a mold asks, offers and writes
+    Show(ShowArgs),
     /// See a full example, in a folder of its own
     Demo(DemoArgs),
     /// For authors: find the mistakes of a mold
@@ -83,6 +85,12 @@ pub struct AnswerArgs {
     /// Answer a question; a list is separated by commas (repeatable)
     #[arg(long = "set", value_name = "KEY=VALUE")]
     pub set: Vec<String>,
+    /// Take answers from a file in TOML, JSON or YAML; `-` reads standard input
+    #[arg(long, value_name = "FILE")]
+    pub sheet: Option<PathBuf>,
+    /// Take the answers that the mold ships under this name
+    #[arg(long, value_name = "NAME")]
+    pub preset: Option<String>,
     /// Ask the questions that most people leave at their defaults too
     #[arg(long)]
     pub details: bool,
@@ -102,6 +110,36 @@ pub struct CastArgs {
     /// Show what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
+    /// Write the answers to a file that `--sheet` takes again
+    #[arg(long, value_name = "FILE")]
+    pub save_sheet: Option<PathBuf>,
+    /// Whether the answers are offered next time.
+    #[arg(skip = true)]
+    pub remember: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct ShowArgs {
+    /// The name of a built-in mold, or the path of a mold's folder
+    pub mold: String,
+    /// How the result is written
+    #[arg(long, value_enum, default_value_t, conflicts_with = "sheet")]
+    pub format: ShowFormat,
+    /// Print an answer sheet to fill in
+    #[arg(long)]
+    pub sheet: bool,
+}
+
+/// How a mold is shown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub enum ShowFormat {
+    /// For people
+    #[default]
+    Text,
+    /// For programs
+    Json,
+    /// A JSON Schema of its answer sheets
+    JsonSchema,
 }
 
 #[derive(Debug, clap::Args)]

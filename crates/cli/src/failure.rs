@@ -7,7 +7,7 @@ use std::fmt::Write;
 use tinmold_core::mold::MoldError;
 use tinmold_core::plan::{Plan, PlanError};
 use tinmold_core::shelf::{Package, PackageError};
-use tinmold_core::verify::Refused;
+use tinmold_core::verify::VerifyError;
 use tinmold_core::write::WriteError;
 use tinmold_notation::Finding;
 
@@ -82,15 +82,19 @@ impl From<MoldError> for Failure {
     }
 }
 
-impl From<Refused> for Failure {
-    fn from(refused: Refused) -> Self {
-        let mut failure =
-            Self::new(Exit::Refused, "this mold would write where it must not; nothing was written");
-        for found in &refused.0 {
-            let line = format!("{:?} {} (from {})", found.path, found.reason, found.source);
-            failure = failure.line(safe(&line));
+/// A failure of verification.
+pub fn of_verify(error: VerifyError, package: &Package) -> Failure {
+    match error {
+        VerifyError::Faulty(findings) => Failure::findings(&findings, package),
+        VerifyError::Unsafe(all) => {
+            let mut failure =
+                Failure::new(Exit::Refused, "this mold would write where it must not; nothing was written");
+            for found in &all {
+                let line = format!("{:?} {} (from {})", found.path, found.reason, found.source);
+                failure = failure.line(safe(&line));
+            }
+            failure.help("tell the mold's author, or give other answers")
         }
-        failure.help("tell the mold's author, or give other answers")
     }
 }
 

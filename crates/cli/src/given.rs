@@ -3,12 +3,17 @@
 use crate::args::AnswerArgs;
 use crate::exit::Exit;
 use crate::failure::Failure;
+use crate::keep;
 use crate::show::{BOLD, FAINT, NAME, safe};
+use std::io::Read;
+use std::path::Path;
 use std::process::Command;
 use tinmold_core::answers::{
-    BuiltIns, Given, Problem, Session, SetError, Source, parse_set, parse_text, written,
+    BuiltIns, Given, Offers, Problem, Session, SetError, SheetAnswers, SheetFormat, Source, parse_set,
+    parse_text, read_sheet, written,
 };
 use tinmold_core::mold::Mold;
+use tinmold_notation::did_you_mean;
 
 /// The answers that were given, by the question's place in the mold, and those that cannot be taken.
 pub struct Gathered {
@@ -16,8 +21,8 @@ pub struct Gathered {
     pub wrong: Vec<(Source, SetError)>,
 }
 
-/// Reads `--set` and the environment.
-pub fn gather(mold: &Mold, args: &AnswerArgs) -> Gathered {
+/// Reads `--set`, `--sheet` and the environment; the first of them that has an answer wins.
+pub fn gather(mold: &Mold, args: &AnswerArgs) -> Result<Gathered, Failure> {
     let mut gathered = Gathered { given: vec![None; mold.questions.len()], wrong: Vec::new() };
     for (at, question) in mold.questions.iter().enumerate().filter(|(_, question)| question.is_asked()) {
         let variable = format!("TINMOLD_ANSWER_{}", question.key.to_uppercase());
@@ -28,13 +33,60 @@ pub fn gather(mold: &Mold, args: &AnswerArgs) -> Gathered {
             Err(refusal) => gathered.wrong.push((source, SetError { key: question.key.clone(), refusal })),
         }
     }
+    if let Some(path) = &args.sheet {
+        let sheet = sheet(mold, path)?;
+        let source = Source::Sheet(path.clone());
+        for (at, value) in sheet.answers {
+            gathered.given[at] = Some(Given { value, source: source.clone() });
+        }
+        gathered.wrong.extend(sheet.wrong.into_iter().map(|error| (source.clone(), error)));
+    }
     for text in &args.set {
         match parse_set(mold, text) {
             Ok((at, value)) => gathered.given[at] = Some(Given { value, source: Source::Set }),
             Err(error) => gathered.wrong.push((Source::Set, error)),
         }
     }
-    gathered
+    Ok(gathered)
+}
+
+fn sheet(mold: &Mold, path: &Path) -> Result<SheetAnswers, Failure> {
+    let shown = if path == Path::new("-") { "standard input".to_owned() } else { path.display().to_string() };
+    let read = if path == Path::new("-") {
+        let mut text = String::new();
+        std::io::stdin().read_to_string(&mut text).map(|_| text)
+    } else {
+        std::fs::read_to_string(path)
+    };
+    let text = read.map_err(|error| {
+        Failure::new(
+            Exit::Usage,
+            format!("cannot read the answer sheet {shown}: {error}; nothing was written"),
+        )
+    })?;
+    let format = SheetFormat::of_path(path).unwrap_or_else(|| SheetFormat::of_text(&text));
+    read_sheet(mold, &text, format).map_err(|error| {
+        Failure::new(
+            Exit::Usage,
+            format!("the answer sheet {shown} cannot be read: {error}; nothing was written"),
+        )
+    })
+}
+
+/// What is offered before the mold's own defaults: the preset that was named, what was answered last time, the user's own
+/// defaults. Without a person last time does not count.
+pub fn offers(mold: &Mold, args: &AnswerArgs, folder: Option<String>) -> Result<Offers, Failure> {
+    if let Some(name) = &args.preset
+        && !mold.presets.contains_key(name)
+    {
+        let names = || mold.presets.keys().map(String::as_str);
+        let all = names().collect::<Vec<_>>().join(", ");
+        let none = if all.is_empty() { "the mold has none".to_owned() } else { format!("there are {all}") };
+        let advice = did_you_mean(name, names(), none);
+        return Err(Failure::new(Exit::Usage, format!("no preset is called {name:?}; {advice}")));
+    }
+    let last = if args.unattended { Vec::new() } else { keep::last_answers(mold) };
+    Ok(Offers { folder, preset: args.preset.clone(), last, own: keep::own_answers(mold)? })
 }
 
 /// Day, system, and the person's name as git knows it.

@@ -8,6 +8,7 @@ mod failure;
 mod findings;
 mod given;
 mod interrupt;
+mod keep;
 mod sarif;
 mod show;
 mod tree;
@@ -25,6 +26,7 @@ fn main() -> ExitCode {
     }
     let result = match &args.command {
         Command::Cast(cast) => commands::cast::run(cast, &args),
+        Command::Show(show) => commands::show::run(show, &args),
         Command::Demo(demo) => commands::demo::run(demo, &args),
         Command::Check(check) => commands::check::run(check, &args),
         Command::Assay(assay) => commands::assay::run(assay),

@@ -1,6 +1,8 @@
 //! Colours, and texts that come from elsewhere made fit to be shown.
 
+use crate::exit::Exit;
 use anstyle::{AnsiColor, Style};
+use std::io::Write;
 
 /// What is most worth reading.
 pub const BOLD: Style = Style::new().bold();
@@ -52,4 +54,13 @@ pub fn size(bytes: u64) -> String {
 /// "1 file", "3 files".
 pub fn count(number: usize, what: &str) -> String {
     if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
+}
+
+/// Writes a result to standard output, in colour where that is a terminal. A reader that has seen enough and went away is no
+/// failure.
+pub fn result(text: impl AsRef<str>) {
+    let written = anstream::stdout().lock().write_all(text.as_ref().as_bytes());
+    if written.is_err_and(|error| error.kind() == std::io::ErrorKind::BrokenPipe) {
+        std::process::exit(Exit::Done as i32);
+    }
 }

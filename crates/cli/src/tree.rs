@@ -20,7 +20,8 @@ pub fn drawn(root: &str, entries: &[(&str, String)], plain: bool, most: usize) -
             open.push(folder);
         }
         let branch = branches(entries, at, folders.len(), plain);
-        lines.push(format!("{FAINT}{branch}{FAINT:#}{}  {FAINT}{note}{FAINT:#}", safe(name)));
+        let note = if note.is_empty() { String::new() } else { format!("  {FAINT}{note}{FAINT:#}") };
+        lines.push(format!("{FAINT}{branch}{FAINT:#}{}{note}", safe(name)));
     }
     let mut out = String::new();
     let cut = if lines.len() > most.saturating_add(1) { most } else { lines.len() };

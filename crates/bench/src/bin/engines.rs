@@ -217,7 +217,7 @@ fn main() -> Fallible<()> {
         Contender {
             name: "minijinja",
             work: Box::new(|| {
-                drop(black_box(minijinja.get_template("page").map(|page| page.render(jinja_values.clone()))))
+                drop(black_box(minijinja.get_template("page").map(|page| page.render(jinja_values.clone()))));
             }),
         },
         Contender { name: "tera", work: Box::new(|| drop(black_box(tera.render("page", &tera_context)))) },

@@ -5,7 +5,7 @@ use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::findings;
 use crate::given;
-use crate::show::{FAINT, NAME, safe, safe_lines};
+use crate::show::{FAINT, NAME, result, safe, safe_lines};
 use serde_json::json;
 use std::collections::BTreeSet;
 use tinmold_core::answers::{Offers, Session, written};
@@ -21,9 +21,9 @@ const FILE: &str = "expression";
 pub fn run(assay: &AssayArgs) -> Result<Exit, Failure> {
     let mold = Mold::load(super::find(&assay.mold)?)?;
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
-    let gathered = given::gather(&mold, &assay.answers);
-    let session =
-        Session::new(&mold, gathered.given, Offers::default(), given::built_ins()).map_err(faulty)?;
+    let gathered = given::gather(&mold, &assay.answers)?;
+    let offers = Offers { preset: assay.answers.preset.clone(), ..Offers::default() };
+    let session = Session::new(&mold, gathered.given, offers, given::built_ins()).map_err(faulty)?;
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);
     }
@@ -68,9 +68,9 @@ fn value(
     let value = program.evaluate(values, &Budget::default()).map_err(|finding| failed(finding, source))?;
     let (shown, of) = (written(mold, &value), scope.describe(program.value_type()));
     match assay.format {
-        Format::Json => println!("{}", json!({ "value": as_json(mold, &value), "type": of })),
+        Format::Json => result(format!("{}\n", json!({ "value": as_json(mold, &value), "type": of }))),
         Format::Text => {
-            println!("{}", safe_lines(&shown));
+            result(format!("{}\n", safe_lines(&shown)));
             anstream::eprintln!("{FAINT}{of}{FAINT:#}");
         }
     }
@@ -85,8 +85,8 @@ fn text(assay: &AssayArgs, mold: &Mold, scope: &Scope, values: &Values) -> Resul
     let Some(program) = &compiled.program else { return Ok(Exit::Faulty) };
     let text = program.render_text(values, &Budget::default()).map_err(|finding| failed(finding, source))?;
     match assay.format {
-        Format::Json => println!("{}", json!({ "value": text, "type": "a text" })),
-        Format::Text => println!("{}", safe_lines(&text)),
+        Format::Json => result(format!("{}\n", json!({ "value": text, "type": "a text" }))),
+        Format::Text => result(format!("{}\n", safe_lines(&text))),
     }
     Ok(Exit::Done)
 }
@@ -102,15 +102,11 @@ fn can_follow(assay: &AssayArgs, before: &str, scope: &Scope) -> Result<Exit, Fa
         }
     };
     match assay.format {
-        Format::Json => println!("{}", json!({ "following": all })),
+        Format::Json => result(format!("{}\n", json!({ "following": all }))),
         Format::Text => {
             let wide = all.iter().map(|following| following.name.chars().count()).max().unwrap_or(0);
             for Following { name, gives } in &all {
-                anstream::println!(
-                    "{NAME}{}{NAME:#}  {FAINT}{}{FAINT:#}",
-                    format_args!("{name:<wide$}"),
-                    safe(gives)
-                );
+                result(format!("{NAME}{name:<wide$}{NAME:#}  {FAINT}{}{FAINT:#}\n", safe(gives)));
             }
         }
     }

@@ -5,11 +5,12 @@ use crate::ask::{Asker, Decision, Dialogue, Prompts, Reply, Review, Stop, walk};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::interrupt::Watch;
-use crate::show::{BOLD, FAINT, GOOD, NAME, count, safe, size};
-use crate::{given, tree};
+use crate::show::{BOLD, FAINT, GOOD, NAME, count, result, safe, size};
+use crate::{given, keep, tree};
+use std::fs;
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
-use tinmold_core::answers::{Answers, Offers, Session};
+use tinmold_core::answers::{Answers, Session, written_sheet};
 use tinmold_core::mold::Mold;
 use tinmold_core::plan::Plan;
 use tinmold_core::verify::VerifiedPlan;
@@ -19,8 +20,8 @@ use tinmold_notation::{Finding, Value};
 pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let mold = Mold::load(super::find(&cast.mold)?)?;
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
-    let gathered = given::gather(&mold, &cast.answers);
-    let offers = Offers { folder: cast.dir.as_deref().and_then(folder_name), ..Offers::default() };
+    let gathered = given::gather(&mold, &cast.answers)?;
+    let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name))?;
     let mut session = Session::new(&mold, gathered.given, offers, given::built_ins()).map_err(faulty)?;
     session.ask_details(cast.answers.details);
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
@@ -57,6 +58,16 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let written =
         write::new_folder(&plan, &folder, &watch).map_err(|error| failure::of_write(error, &plan))?;
     drop(watch);
+    if cast.remember {
+        keep::keep_answers(&mold, &answers);
+    }
+    if let Some(path) = &cast.save_sheet {
+        fs::write(path, written_sheet(&mold, &answers)).map_err(|error| {
+            let message =
+                format!("the project is written, but not the answer sheet {}: {error}", path.display());
+            Failure::new(Exit::Failed, message)
+        })?;
+    }
     if !args.quiet {
         report(&plan, &written).map_err(faulty)?;
     }
@@ -171,14 +182,14 @@ fn folder_name(folder: &Path) -> Option<String> {
 
 fn planned<'m>(mold: &'m Mold, answers: &Answers) -> Result<VerifiedPlan<'m>, Failure> {
     let plan = Plan::new(mold, answers).map_err(|error| failure::of_plan(error, &mold.package))?;
-    Ok(plan.verify()?)
+    plan.verify().map_err(|error| failure::of_verify(error, &mold.package))
 }
 
 fn dry_run(plan: &VerifiedPlan<'_>, folder: &Path, args: &Args) -> Result<Exit, Failure> {
     let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &plan.mold.package))?;
     let entries: Vec<(&str, String)> =
         plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (entry.path.as_str(), size(*bytes))).collect();
-    anstream::print!("{}", tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
+    result(tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
     if !args.quiet {
         let total = size(sizes.iter().sum());
         anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));

@@ -5,7 +5,7 @@ use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::findings::{self, Sources};
 use crate::sarif;
-use crate::show::{BOLD, ERROR, GOOD, count, safe};
+use crate::show::{BOLD, ERROR, GOOD, count, result, safe};
 use serde_json::{Value, json};
 use tinmold_core::mold::{Mold, MoldError};
 use tinmold_core::shelf::Package;
@@ -24,8 +24,8 @@ pub fn run(check: &CheckArgs, args: &Args) -> Result<Exit, Failure> {
     let errors = found.iter().filter(|finding| finding.is_error()).count();
     let warnings = found.len() - errors;
     match check.format {
-        CheckFormat::Json => println!("{:#}", as_json(&found, &package)),
-        CheckFormat::Sarif => println!("{:#}", sarif::log(&found, &package)),
+        CheckFormat::Json => result(format!("{:#}\n", as_json(&found, &package))),
+        CheckFormat::Sarif => result(format!("{:#}\n", sarif::log(&found, &package))),
         CheckFormat::Text if args.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
         CheckFormat::Text => {
             anstream::eprint!("{}", findings::rendered(&found, &package));

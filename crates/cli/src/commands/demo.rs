@@ -30,7 +30,14 @@ pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
     }
     let answers = AnswerArgs { set, unattended: true, ..AnswerArgs::default() };
     let exit = cast::run(
-        &CastArgs { mold: "python-service".into(), dir: Some(folder.clone()), answers, dry_run: false },
+        &CastArgs {
+            mold: "python-service".into(),
+            dir: Some(folder.clone()),
+            answers,
+            dry_run: false,
+            save_sheet: None,
+            remember: false,
+        },
         args,
     )?;
     if !args.quiet {

@@ -4,6 +4,7 @@ pub mod assay;
 pub mod cast;
 pub mod check;
 pub mod demo;
+pub mod show;
 
 use std::path::Path;
 use tinmold_core::shelf::{self, Package, PackageError};

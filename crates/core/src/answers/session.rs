@@ -161,14 +161,17 @@ impl<'m> Session<'m> {
         (0..self.mold.questions.len()).filter(|at| self.is_for_person(*at) && !self.is_answered(*at))
     }
 
-    /// The answers as they stand, with nothing minted, for a look before the end.
+    /// The answers as they stand, with minted values masked, for a look before the end.
     #[must_use]
     pub fn preview(&self) -> Answers {
-        Answers {
-            values: self.settled.values.clone(),
-            questions: self.settled.questions.clone(),
-            built_ins: self.built_ins.clone(),
+        let (mut values, questions) = (self.settled.values.clone(), self.settled.questions.clone());
+        for question in &self.mold.questions {
+            if let Kind::Minted { length } = question.kind {
+                // A minted value is a text, as its question says.
+                let _ = values.set(&self.mold.scope, question.id, Value::Text("*".repeat(length as usize)));
+            }
         }
+        Answers { values, questions, built_ins: self.built_ins.clone() }
     }
 
     /// Everything that keeps the session from its end, in the order of the questions.

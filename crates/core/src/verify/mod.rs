@@ -1,11 +1,13 @@
 //! A plan is safe to carry out: every path stays inside the destination, on every system, and no two meet.
 
+mod local;
 mod paths;
 
 pub use paths::portable_name;
 
 use crate::plan::{Entry, EntryKind, Plan};
 use std::ops::Deref;
+use tinmold_notation::Finding;
 
 /// A plan that has been looked over.
 #[derive(Debug)]
@@ -30,17 +32,23 @@ pub struct Unsafe {
     pub reason: String,
 }
 
-/// Everything about a plan that is not safe.
+/// Why a plan may not be carried out.
 #[derive(Debug, thiserror::Error)]
-#[error("refused for safety")]
-pub struct Refused(pub Vec<Unsafe>);
+pub enum VerifyError {
+    /// Entries that are not safe.
+    #[error("refused for safety")]
+    Unsafe(Vec<Unsafe>),
+    /// Mistakes of the mold that only the plan shows.
+    #[error("the mold has mistakes")]
+    Faulty(Vec<Finding>),
+}
 
 impl<'m> Plan<'m> {
     /// Looks the plan over.
     ///
     /// # Errors
-    /// Every entry that is not safe, with the reason.
-    pub fn verify(self) -> Result<VerifiedPlan<'m>, Refused> {
+    /// Every entry that is not safe, with the reason; else every file for this machine only that git would take.
+    pub fn verify(self) -> Result<VerifiedPlan<'m>, VerifyError> {
         let mut found = Vec::new();
         let refuse = |entry: &Entry, reason: String| Unsafe {
             path: entry.path.clone(),
@@ -60,6 +68,10 @@ impl<'m> Plan<'m> {
         for (entry, other) in paths::meeting(&self.entries) {
             found.push(refuse(entry, format!("meets {} on systems that do not tell them apart", other.path)));
         }
-        if found.is_empty() { Ok(VerifiedPlan(self)) } else { Err(Refused(found)) }
+        if !found.is_empty() {
+            return Err(VerifyError::Unsafe(found));
+        }
+        let faulty = local::uncovered(&self);
+        if faulty.is_empty() { Ok(VerifiedPlan(self)) } else { Err(VerifyError::Faulty(faulty)) }
     }
 }

@@ -1,0 +1,150 @@
+//! `tinmold show`: what a mold asks, offers and writes, before anything is cast.
+
+use crate::args::{Args, ShowArgs, ShowFormat};
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::show::{BOLD, FAINT, NAME, count, result, safe, safe_lines, size};
+use crate::tree;
+use serde_json::{Value as Json, json};
+use std::fmt::Write;
+use tinmold_core::answers::{blank_sheet, json_schema, written};
+use tinmold_core::mold::{Mold, Offered, Question};
+
+pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
+    let mold = Mold::load(super::find(&show.mold)?)?;
+    if show.sheet {
+        result(blank_sheet(&mold));
+        return Ok(Exit::Done);
+    }
+    match show.format {
+        ShowFormat::JsonSchema => result(format!("{:#}\n", json_schema(&mold))),
+        ShowFormat::Json => result(format!("{:#}\n", as_json(&mold))),
+        ShowFormat::Text => result(as_text(&mold, args.plain)),
+    }
+    Ok(Exit::Done)
+}
+
+fn as_text(mold: &Mold, plain: bool) -> String {
+    let mut out = String::new();
+    let header = &mold.header;
+    let _ = writeln!(out, "{BOLD}{}{BOLD:#} {}", safe(mold.name()), safe(mold.version()));
+    let _ = writeln!(out, "{}", safe(&header.summary));
+    let facets = [header.language.join(", "), header.kind.join(", "), header.tags.join(", ")];
+    let facets: Vec<_> = facets.iter().filter(|facet| !facet.is_empty()).map(|facet| safe(facet)).collect();
+    let _ = writeln!(out, "{FAINT}{}{FAINT:#}", facets.join("  ·  "));
+    let _ = writeln!(out, "\n{BOLD}It asks{BOLD:#}");
+    for question in mold.questions.iter().filter(|question| question.is_asked()) {
+        let _ = writeln!(
+            out,
+            "  {NAME}{}{NAME:#}  {}{}",
+            safe(&question.key),
+            safe(&question.ask),
+            offer(mold, question)
+        );
+        if let Some(help) = &question.help {
+            let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(help));
+        }
+        if let Some(when) = &question.when {
+            let _ = writeln!(out, "      {FAINT}asked when {}{FAINT:#}", safe(when.text()));
+        }
+        for option in &question.options {
+            let note = option.note.as_ref().map_or_else(String::new, |note| format!("  {}", safe(note)));
+            let _ = writeln!(out, "      {}{FAINT}{note}{FAINT:#}", safe(&option.value));
+        }
+    }
+    if !mold.presets.is_empty() {
+        let _ = writeln!(out, "\n{BOLD}Presets{BOLD:#}");
+        for (name, preset) in &mold.presets {
+            let _ = writeln!(out, "  {NAME}{}{NAME:#}  {}", safe(name), safe(&preset.summary));
+        }
+    }
+    let bytes = |at: usize| mold.package.files[at].len();
+    let total: u64 = mold.body.iter().map(|file| bytes(file.file)).sum();
+    let _ = writeln!(
+        out,
+        "\n{BOLD}Its body{BOLD:#} {FAINT}({}, {}){FAINT:#}",
+        count(mold.body.len(), "file"),
+        size(total)
+    );
+    let entries: Vec<(&str, String)> =
+        mold.body.iter().map(|file| (file.path.as_str(), condition(file))).collect();
+    out += &tree::drawn("body", &entries, plain, 60);
+    if let Some(readme) = readme(mold) {
+        let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
+    }
+    out
+}
+
+/// When a file comes out, for those that do not always.
+fn condition(file: &tinmold_core::mold::BodyFile) -> String {
+    let whens: Vec<_> = file.whens.iter().map(|when| safe(when.text())).collect();
+    if whens.is_empty() { String::new() } else { format!("when {}", whens.join(" and ")) }
+}
+
+fn offer(mold: &Mold, question: &Question) -> String {
+    match &question.default {
+        Some(Offered::Fixed(value)) => format!("  {FAINT}[{}]{FAINT:#}", safe(&written(mold, value))),
+        Some(Offered::Text(text)) => format!("  {FAINT}[{}]{FAINT:#}", safe(text.text())),
+        _ => String::new(),
+    }
+}
+
+fn readme(mold: &Mold) -> Option<String> {
+    let bytes = mold.package.file("README.md")?.read().ok()?;
+    Some(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+fn as_json(mold: &Mold) -> Json {
+    let questions: Vec<Json> = mold
+        .questions
+        .iter()
+        .map(|question| {
+            let options: Vec<Json> = question
+                .options
+                .iter()
+                .map(|option| {
+                    json!({ "value": option.value, "label": option.label, "note": option.note, "more": option.more })
+                })
+                .collect();
+            let default = match &question.default {
+                Some(Offered::Fixed(value)) => Some(written(mold, value)),
+                Some(Offered::Text(text)) => Some(text.text().to_owned()),
+                _ => None,
+            };
+            json!({
+                "key": question.key,
+                "ask": question.ask,
+                "help": question.help,
+                "group": question.group,
+                "kind": question.kind.as_str(),
+                "form": question.rules.form.map(tinmold_core::answers::Form::name),
+                "when": question.when.as_ref().map(tinmold_core::mold::Snippet::text),
+                "detail": question.detail,
+                "default": default,
+                "options": options,
+            })
+        })
+        .collect();
+    let presets: Vec<Json> = mold
+        .presets
+        .iter()
+        .map(|(name, preset)| json!({ "name": name, "summary": preset.summary }))
+        .collect();
+    let files: Vec<Json> = mold
+        .body
+        .iter()
+        .map(|file| json!({ "path": file.path, "bytes": mold.package.files[file.file].len(), "local": file.local }))
+        .collect();
+    json!({
+        "name": mold.name(),
+        "version": mold.version(),
+        "origin": mold.package.origin.to_string(),
+        "summary": mold.header.summary,
+        "language": mold.header.language,
+        "kind": mold.header.kind,
+        "tags": mold.header.tags,
+        "questions": questions,
+        "presets": presets,
+        "files": files,
+    })
+}

@@ -1,0 +1,46 @@
+//! Files for this machine only must be covered by the casting's ignore file, so that no secret is ever committed.
+
+use crate::codes;
+use crate::plan::{Plan, PlanError, Rendered};
+use ignore::gitignore::GitignoreBuilder;
+use tinmold_notation::{Finding, Span};
+
+/// Every `local` file that the casting's `.gitignore` does not cover.
+pub(super) fn uncovered(plan: &Plan<'_>) -> Vec<Finding> {
+    if !plan.entries.iter().any(|entry| plan.body(entry).local) {
+        return Vec::new();
+    }
+    let mut builder = GitignoreBuilder::new("");
+    if let Some(ignore_file) = plan.entries.iter().find(|entry| entry.path == ".gitignore") {
+        let mut bytes = Vec::new();
+        match plan.render(ignore_file, &mut bytes) {
+            Ok(Rendered::Bytes) => {}
+            Ok(Rendered::AsIs) => {
+                let file = &plan.mold.package.files[plan.body(ignore_file).file];
+                bytes = file.read().map(std::borrow::Cow::into_owned).unwrap_or_default();
+            }
+            Err(PlanError::Faulty(findings)) => return findings,
+        }
+        for line in String::from_utf8_lossy(&bytes).lines() {
+            // A line that cannot be read covers nothing.
+            let _ = builder.add_line(None, line);
+        }
+    }
+    let covered = builder.build();
+    let is_covered = |path: &str| {
+        covered.as_ref().is_ok_and(|covered| covered.matched_path_or_any_parents(path, false).is_ignore())
+    };
+    let local = plan.entries.iter().filter(|entry| plan.body(entry).local && !is_covered(&entry.path));
+    local
+        .map(|entry| Finding {
+            file: format!("body/{}", plan.body(entry).path).into(),
+            span: Span::default(),
+            code: codes::UNCOVERED_SECRET,
+            message: format!(
+                "{} is for this machine only, and the casting's .gitignore does not cover it",
+                entry.path
+            ),
+            help: "add its path to body/.gitignore".into(),
+        })
+        .collect()
+}
