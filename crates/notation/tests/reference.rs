@@ -1,5 +1,7 @@
 //! docs/notation.md is true: every example comes out as it says, and every code has its section.
 
+#![allow(clippy::unwrap_used)]
+
 mod common;
 use common::World;
 use tinmold_notation::{Budget, Code, Finding, Setting, compile_name};

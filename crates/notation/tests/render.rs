@@ -1,5 +1,7 @@
 //! What comes out of sources without mistakes.
 
+#![allow(clippy::unwrap_used)]
+
 mod common;
 use common::World;
 use tinmold_notation::{Budget, Marks, Scope, Setting, Value, Values, compile_expression, compile_name};

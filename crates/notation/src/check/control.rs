@@ -74,8 +74,10 @@ impl<'s> Lower<'_, 's> {
         let known = self.value(subject);
         let subject_span = self.span(subject);
         self.not_minted(known, subject_span, "in a condition", true);
+        // What a broken case names is not known.
+        let is_whole = cases.iter().all(|case| !case.values.is_empty());
         match known.of {
-            Type::Option { of, or_none } => {
+            Type::Option { of, or_none } if is_whole => {
                 let choices = self.compiler.scope.choices(of);
                 self.all_options(span, choices, or_none, cases, otherwise.map(|(span, _)| *span));
             }

@@ -67,6 +67,7 @@ impl<'s> Compiler<'s> {
 impl<'s> Lower<'_, 's> {
     pub(super) fn place(&mut self, head: &PlaceHead<'s>, span: Span, indent: &str, alone: Option<&'s str>) {
         let mut given: Vec<(&'s str, Span, Known)> = Vec::new();
+        let before = self.findings.all.len();
         for named in &head.given {
             let known = self.value(named.value);
             if given.iter().any(|(name, ..)| *name == named.name) {
@@ -83,6 +84,9 @@ impl<'s> Lower<'_, 's> {
                 self.findings.add(Code::ReservedWord, named.span, message, "choose another name");
             }
             given.push((named.name, named.span, known));
+        }
+        if self.findings.all.len() > before {
+            return;
         }
         let fragments = self.compiler.fragments;
         let Some((name, source)) = fragments.get(&head.fragment) else {

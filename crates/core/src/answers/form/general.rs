@@ -94,7 +94,7 @@ pub(super) fn shown(c: char) -> String {
 
 /// Letters without their accents, where they come apart.
 pub(super) fn without_accents(text: &str) -> String {
-    text.nfd()
+    text.nfkd()
         .filter(|c| !unicode_normalization::char::is_combining_mark(*c))
         .collect::<String>()
         .replace('ß', "ss")

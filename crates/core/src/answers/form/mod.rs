@@ -159,7 +159,10 @@ impl Form {
             }
             Self::Path => vec![general::path_bent(text)],
             Self::Email => vec![plain.replace(' ', "")],
-            Self::Url => vec![format!("https://{plain}"), format!("https://{kebab}.example")],
+            Self::Url => {
+                let after = text.split_once("://").map_or(text, |(_, after)| after);
+                vec![format!("https://{}", after.replace(' ', ""))]
+            }
             Self::Port => network::port_candidates(text),
             Self::License => network::license_candidates(text),
             Self::RustCrate => vec![

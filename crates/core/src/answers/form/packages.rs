@@ -239,5 +239,9 @@ pub(super) fn go_module_candidates(text: &str, kebab: &str) -> Vec<String> {
     });
     let joined = parts.filter(|part| !part.is_empty()).collect::<Vec<_>>().join("/");
     let without_version = joined.trim_end_matches("/v1").trim_end_matches("/v0").to_owned();
-    vec![joined.clone(), without_version, joined.to_lowercase(), format!("{kebab}.example/{kebab}")]
+    let mut all = vec![joined.clone(), without_version, joined.to_lowercase()];
+    if !text.contains('/') {
+        all.push(format!("{kebab}.example/{kebab}"));
+    }
+    all
 }
