@@ -166,7 +166,8 @@ fn recover<'s>(parser: &mut Parser<'s>, opening: Span, head: &str) -> Tag<'s> {
         std::mem::swap(&mut parser.findings, &mut unheard);
     }
     let span = Span::new(opening.start as usize, parser.lexer.at);
-    let is_value = head == "if" && span.of(parser.lexer.source).split_ascii_whitespace().any(|word| word == "then");
+    let is_value =
+        head == "if" && span.of(parser.lexer.source).split_ascii_whitespace().any(|word| word == "then");
     match head {
         "if" if is_value => Tag::Broken,
         "if" => Tag::If(parser.broken(span)),

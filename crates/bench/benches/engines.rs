@@ -1,12 +1,14 @@
 //! The notation beside general-purpose template engines: the same page, byte for byte the same output.
 //!
-//! `cargo run --release -p tinmold-bench --bin engines` prints the table of docs/performance.md.
+//! `cargo bench -p tinmold-bench --bench engines` prints the table of docs/performance.md.
+
+mod support;
 
 use askama::Template;
 use serde::Serialize;
 use std::hint::black_box;
 use std::time::Duration;
-use tinmold_bench::{Contender, medians};
+use support::{Contender, medians};
 use tinmold_notation::{
     Budget, Choices, ChoicesId, Element, FieldValue, Scope, Setting, Syntax, Type, Value, Values, compile,
 };

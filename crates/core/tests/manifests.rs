@@ -1,0 +1,294 @@
+//! Mistakes in mold.toml and in the whole of a mold: each is found, with its place and a way out.
+#![allow(clippy::unwrap_used)]
+
+mod common;
+use common::{findings, package};
+use tinmold_core::mold::{Mold, MoldError};
+
+const TEXT: &str = "kind = \"text\"\nask = \"?\"\n";
+
+/// The manifest after `[mold]`, the code, the text that is underlined, a piece of message or help.
+const CASES: &[(&str, &str, &str, &str)] = &[
+    // The shape of the file
+    ("[[question]\n", "unreadable-manifest", "", "not TOML"),
+    ("[[question]]\nkee = 'a'\n", "unknown-key", "kee", "did you mean `key`?"),
+    ("[[question]]\nkey = 'a'\nkind = 'txt'\n", "unknown-key", "'txt'", "did you mean `text`?"),
+    ("[[question]]\nkey = 5\n", "wrong-shape", "5", "wrong type"),
+    ("[[question]]\nask = 'a'\nkind = 'flag'\n", "wrong-shape", "", "`key` is missing"),
+    ("[[question]]\nkey = 'a'\nkind = 'flag'\n", "wrong-shape", "'a'", "`ask` is missing"),
+    ("[derive]\nx = 5\n", "wrong-shape", "5", "neither a text"),
+    ("[[files]]\nmatch = 'a'\nowner = 'me'\n", "unknown-key", "'me'", "`you`"),
+    ("[notation]\nmarks = ['{{', '{{']\n", "bad-marks", "['{{', '{{']", "must differ"),
+    ("[notation]\nmarks = ['##', '=}']\n", "bad-marks", "['##', '=}']", "punctuation"),
+    // Keys
+    ("[[question]]\nkey = 'end'\nask = '?'\nkind = 'flag'\n", "bad-key", "'end'", "words of tags"),
+    ("[[question]]\nkey = 'a-b'\nask = '?'\nkind = 'flag'\n", "bad-key", "'a-b'", "letters, digits"),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\n[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\n",
+        "bad-key",
+        "'a'",
+        "two questions",
+    ),
+    ("[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\n[derive]\na = 'x'\n", "bad-key", "'a'", "already"),
+    // Rules against kinds
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\nform = 'kebab'\n",
+        "wrong-rule",
+        "'kebab'",
+        "kind text",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\nform = 'kebap'\n",
+        "unknown-form",
+        "'kebap'",
+        "did you mean `kebab`?",
+    ),
+    ("[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\nmin = 1\n", "wrong-rule", "1", "no bounds"),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'integer'\nmin = 5\nmax = 2\n",
+        "wrong-rule",
+        "5",
+        "more than `max`",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\npattern = '('\n",
+        "bad-pattern",
+        "'('",
+        "no regular expression",
+    ),
+    ("[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\nlength = 9\n", "wrong-rule", "9", "minted"),
+    ("[[question]]\nkey = 'a'\nkind = 'minted'\nlength = 2\n", "wrong-rule", "2", "8 to 1024"),
+    ("[[question]]\nkey = 'a'\nkind = 'minted'\ndefault = 'x'\n", "wrong-rule", "'x'", "no default"),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\nhidden = true\n",
+        "wrong-rule",
+        "true",
+        "with a `when`",
+    ),
+    // Options
+    ("[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\n", "bad-options", "'one-of'", "no options"),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\noption = [{ value = 'x' }]\n",
+        "wrong-rule",
+        "'x'",
+        "takes no options",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'x' }, { value = 'x' }]\n",
+        "bad-options",
+        "'x'",
+        "another option",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\noption = [{ value = '' }]\n",
+        "bad-options",
+        "''",
+        "not empty",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'x', with = { upper = 'y' } }]\n",
+        "bad-options",
+        "upper",
+        "named like a view",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'x', with = { n = 1 } }, { value = 'y', with = { n = 'z' } }]\n",
+        "bad-options",
+        "n",
+        "has one type",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'x', with = { n = [1] } }]\n",
+        "wrong-shape",
+        "[1]",
+        "a field is",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'some-of'\noption = [{ value = 'x', requires = ['z'] }]\n",
+        "not-an-option",
+        "'z'",
+        "no option",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'some-of'\noption = [{ value = 'x', requires = ['y'] }, { value = 'y', requires = ['x'] }]\n",
+        "bad-requires",
+        "'x'",
+        "in a circle",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'some-of'\noption = [{ value = 'x', requires = ['y'] }, { value = 'y', excludes = ['x'] }]\n",
+        "bad-requires",
+        "'x'",
+        "never be ticked",
+    ),
+    // Defaults
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'one-of'\ndefault = 'y'\noption = [{ value = 'x' }]\n",
+        "bad-value",
+        "'y'",
+        "none of its options",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\nform = 'kebab'\ndefault = 'A'\n",
+        "bad-value",
+        "'A'",
+        "lower-case",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'integer'\nmax = 3\ndefault = 4\n",
+        "bad-value",
+        "4",
+        "at most 3",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\ndefault = 'yes'\n",
+        "bad-value",
+        "'yes'",
+        "true or false is wanted",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'texts'\ndefault = '{= year =}'\n",
+        "bad-value",
+        "'{= year =}'",
+        "a list is wanted",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\ndefault = '{= b =}'\n[[question]]\nkey = 'b'\nask = '?'\nkind = 'text'\n",
+        "used-too-early",
+        "b",
+        "asked later",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'text'\ndefault = '{= a =}'\n",
+        "used-too-early",
+        "a",
+        "this question itself",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\nwhen = 'b'\n[[question]]\nkey = 'b'\nask = '?'\nkind = 'flag'\n",
+        "used-too-early",
+        "b",
+        "asked later",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\nwhen = 'x'\n[[question]]\nkey = 'b'\nask = '?'\nkind = 'flag'\n[derive]\nx = { is = 'b' }\n",
+        "used-too-early",
+        "x",
+        "computed from what is asked later",
+    ),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\nwhen = 'year'\n",
+        "wrong-type",
+        "year",
+        "a condition is a flag",
+    ),
+    // Derived values, presets, rules for files
+    ("[derive]\nx = '{= y =}'\ny = '{= x =}'\n", "derive-circle", "x", "in a circle"),
+    ("[derive]\nx = '{= nope =}'\n", "unknown-name", "nope", "nothing is called"),
+    ("[derive]\nx = { is = '1 +' }\n", "unexpected", "", "expected a value"),
+    ("[preset.bare]\nanswers = { nope = 1 }\n", "unknown-key", "nope", "no question"),
+    (
+        "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\n[preset.bare]\nanswers = { a = 1 }\n",
+        "bad-value",
+        "1",
+        "true or false",
+    ),
+    ("[[files]]\nmatch = 'a['\n", "bad-match", "'a['", "cannot be read"),
+    ("[[files]]\nmatch = 'nothing'\n", "unused-rule", "'nothing'", "no file"),
+    ("[[files]]\nmatch = 'a'\nwhen = 'peir'\n", "unknown-name", "peir", ""),
+    ("[[files]]\nmatch = 'a'\neach = 'piers'\n", "wrong-rule", "'piers'", "pier in piers"),
+    ("[[files]]\nmatch = 'a'\neach = 'p in year'\n", "wrong-rule", "'p in year'", "no list"),
+    ("[[files]]\nmatch = 'a'\neach = 'p in pears'\n", "unknown-name", "pears", ""),
+    ("[[tour]]\npath = '{= nope =}'\nsays = 'x'\n", "unknown-name", "nope", ""),
+    ("[next]\nlines = ['{= nope =}']\n", "unknown-name", "nope", ""),
+    (
+        "[[question]]\nkey = 'a'\nask = '{= x =}'\nkind = 'flag'\n",
+        "tag-in-fixed-text",
+        "{= x =}",
+        "not rendered",
+    ),
+    ("[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\n", "unused-question", "'a'", "nothing uses"),
+    (
+        "[[question]]\nkey = 'k'\nkind = 'minted'\n[next]\nlines = ['{= k =}']\n",
+        "minted-outside-local",
+        "k",
+        "local",
+    ),
+];
+
+#[test]
+fn every_mistake_of_a_manifest_has_its_place() {
+    let mut wrong = Vec::new();
+    for (manifest, code, under, words) in CASES {
+        let source = package(manifest, &[]).file("mold.toml").unwrap().read().unwrap().into_owned();
+        let source = String::from_utf8(source).unwrap();
+        let found = findings(manifest, &[("body/a", "x")]);
+        let there = found.iter().any(|finding| {
+            finding.code.as_str() == *code
+                && (under.is_empty() || finding.span.of(&source) == *under)
+                && format!("{} {}", finding.message, finding.help).contains(words)
+        });
+        if !there {
+            let shown: Vec<_> = found
+                .iter()
+                .map(|finding| {
+                    format!(
+                        "{} {:?} {} / {}",
+                        finding.code,
+                        finding.span.of(&source),
+                        finding.message,
+                        finding.help
+                    )
+                })
+                .collect();
+            wrong.push(format!("{manifest}  wants {code} {under:?} {words:?}\n  found {shown:#?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn the_header_has_its_forms() {
+    let cases = [
+        ("name = 'Ferry Board'\nversion = '1.0.0'", "bad-header", "'Ferry Board'"),
+        ("name = 'a'\nversion = '1.0'", "bad-header", "'1.0'"),
+        ("name = 'a'\nversion = '1.0.0'\nowner = 'saltmarsh'", "bad-header", "'saltmarsh'"),
+        ("name = 'a'\nversion = '1.0.0'\ntinmold = '>=x'", "bad-header", "'>=x'"),
+        (
+            "name = 'a'\nversion = '1.0.0'\ntinmold = '>=99'\nnewer = true",
+            "other-program",
+            "tinmold = '>=99'",
+        ),
+    ];
+    for (header, code, under) in cases {
+        let manifest = format!("[mold]\n{header}\nsummary = 'x'\n");
+        let found = findings(&manifest, &[]);
+        assert_eq!(found[0].code.as_str(), code, "{found:?}");
+        assert_eq!(found[0].span.of(&manifest), under);
+    }
+    let mut broken = package("", &[]);
+    broken.files[0].content = tinmold_core::shelf::Content::Held(vec![b'a', 0xff]);
+    let Err(MoldError::Faulty(faulty)) = Mold::load(broken) else { unreachable!("bytes are no manifest") };
+    assert_eq!(faulty.findings[0].code.as_str(), "unreadable-manifest");
+}
+
+#[test]
+fn the_whole_of_a_mold_is_looked_at() {
+    let cases: &[(&[(&str, &str)], &str, &str)] = &[
+        (&[("body/{= nope =}/a", "x")], "unknown-name", "body/{= nope =}"),
+        (&[("body/{= for x in y =}", "x")], "tag-in-name", "body/{= for x in y =}"),
+        (&[("body/A", "x"), ("body/a", "y")], "same-path", "body/a"),
+        (&[("body/{= a =}", "x"), ("body/{=a=}", "y")], "same-path", "body/{=a=}"),
+        (&[("fragments/unplaced", "{= if =}")], "unexpected", "fragments/unplaced"),
+        (&[("body/b", "{= place 'f' =}"), ("fragments/f", "{= peir =}")], "unknown-name", "fragments/f"),
+    ];
+    let manifest = format!("[[question]]\nkey = 'a'\n{TEXT}");
+    for (files, code, file) in cases {
+        let found = findings(&manifest, files);
+        let there = found.iter().any(|finding| finding.code.as_str() == *code && &*finding.file == *file);
+        assert!(there, "{files:?} {found:?}");
+    }
+    let used = [("body/{= a =}", "{= b =}"), ("fragments/x", "")];
+    let manifest = format!("[[question]]\nkey = 'a'\n{TEXT}[derive]\nb = '{{= a.upper =}}'\n");
+    assert_eq!(findings(&manifest, &used), []);
+}

@@ -1,0 +1,211 @@
+//! From answers to the list of what is written, and the looking over of that list.
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod common;
+use common::{mold, session};
+use tinmold_core::answers::Offers;
+use tinmold_core::mold::Mold;
+use tinmold_core::plan::{EntryKind, Plan, PlanError, Rendered};
+use tinmold_core::shelf::{Content, File};
+use tinmold_core::verify::VerifyError;
+
+const PIERS: &str = r#"
+[[question]]
+key = "piers"
+ask = "Piers"
+kind = "texts"
+default = ["gull", "tern"]
+[[question]]
+key = "night"
+ask = "At night?"
+kind = "flag"
+[[question]]
+key = "key"
+kind = "minted"
+length = 12
+[[files]]
+match = "piers/*"
+each = "pier in piers"
+[[files]]
+match = "**/*.night"
+when = "night"
+[[files]]
+match = "raw/**"
+copy = true
+[[files]]
+match = "raw/x"
+copy = false
+marks = ["<%", "%>"]
+[[files]]
+match = ".env"
+local = true
+"#;
+
+fn piers(files: &[(&str, &str)]) -> Mold {
+    mold(PIERS, files)
+}
+
+fn plan<'m>(mold: &'m Mold, given: &[(&str, &str)]) -> Result<Plan<'m>, PlanError> {
+    Plan::new(mold, &session(mold, given, Offers::default()).finish().unwrap())
+}
+
+/// `path: text` for every entry.
+fn texts(plan: &Plan<'_>) -> Vec<String> {
+    plan.entries
+        .iter()
+        .map(|entry| {
+            let mut bytes = Vec::new();
+            match plan.render(entry, &mut bytes).unwrap() {
+                Rendered::Bytes => format!("{}: {}", entry.path, String::from_utf8(bytes).unwrap()),
+                Rendered::AsIs => format!("{}: as it is", entry.path),
+            }
+        })
+        .collect()
+}
+
+#[test]
+fn rules_decide_what_becomes_of_each_file() {
+    let mold = piers(&[
+        ("body/piers/{= pier =}.txt", "{= pier.title =} of {= piers.len =}"),
+        ("body/{= if night =}late{= end =}/a", "x"),
+        ("body/b.night", "n"),
+        ("body/raw/y", "{= not a tag"),
+        ("body/raw/x", "<% night %> {= y =}"),
+        ("body/.env", "KEY={= key =}"),
+        ("body/.gitignore", ".env\n"),
+    ]);
+    let plan_of = plan(&mold, &[]).unwrap();
+    let all = texts(&plan_of);
+    assert!(all[0].starts_with(".env: KEY=") && all[0].len() == ".env: KEY=".len() + 12, "{all:?}");
+    assert_eq!(
+        all[1..],
+        [
+            ".gitignore: .env\n",
+            "piers/gull.txt: Gull of 2",
+            "piers/tern.txt: Tern of 2",
+            "raw/x: false {= y =}",
+            "raw/y: as it is",
+        ]
+        .map(|text| text.to_owned())
+    );
+    let reasons: Vec<_> =
+        plan_of.left_out.iter().map(|left| format!("{}: {}", left.path, left.reason)).collect();
+    assert_eq!(
+        reasons,
+        [
+            "b.night: `night` does not hold",
+            "{= if night =}late{= end =}/a: the condition in its name does not hold"
+        ]
+    );
+    assert!(plan_of.entries.iter().all(|entry| entry.kind != EntryKind::Folder));
+    let other = plan(&mold, &[("piers", "[]"), ("night", "yes")]).unwrap();
+    let paths: Vec<_> = other.entries.iter().map(|entry| entry.path.as_str()).collect();
+    assert_eq!(paths, [".env", ".gitignore", "b.night", "late/a", "raw/x", "raw/y"]);
+    assert_eq!(other.left_out[0].reason, "`piers` is empty");
+    let sizes = other.sizes().unwrap();
+    assert_eq!(sizes[1..4], [5, 1, 1]);
+}
+
+#[test]
+fn names_that_cannot_be_are_findings() {
+    let mold = piers(&[("body/piers/{= pier =}.txt", "x"), ("body/{= mold.name =}", "x")]);
+    for (given, code) in [("a/b", "slash-in-name"), ("[\"\"]", "empty-in-name"), ("..\\a", "slash-in-name")] {
+        let Err(PlanError::Faulty(found)) = plan(&mold, &[("piers", given)]) else {
+            panic!("{given} makes a plan")
+        };
+        assert_eq!(found[0].code.as_str(), code);
+        assert_eq!(&*found[0].file, "body/piers/{= pier =}.txt");
+    }
+}
+
+#[test]
+fn secrets_must_be_ignored() {
+    let cases: &[(&str, bool)] = &[
+        (".env\n", true),
+        ("*.txt\n/.env*\n", true),
+        ("# .env\n", false),
+        (".env\n!.env\n", false),
+        ("", false),
+    ];
+    for (ignored, fine) in cases {
+        let mold = piers(&[("body/.env", "K={= key =}"), ("body/.gitignore", ignored)]);
+        match plan(&mold, &[]).unwrap().verify() {
+            Ok(_) => assert!(fine, "{ignored:?}"),
+            Err(VerifyError::Faulty(found)) => {
+                assert!(!fine, "{ignored:?}");
+                assert_eq!(found[0].code.as_str(), "uncovered-secret");
+            }
+            Err(VerifyError::Unsafe(found)) => panic!("{found:?}"),
+        }
+    }
+}
+
+#[test]
+fn only_safe_plans_pass() {
+    let cases: &[(&str, &str)] = &[
+        ("../x", "leads out"),
+        ("a/../../x", "leads out"),
+        ("/etc/x", "begins at a root"),
+        ("C:/x", "begins at a root"),
+        ("a\\b", "no name on Windows"),
+        ("a/./b", "leads to another folder"),
+        ("a//b", "is empty"),
+        ("COM1.txt", "device"),
+        ("a/lpt9", "device"),
+        ("a/x ", "ends with a space"),
+        ("a\u{1}b", "no name on Windows"),
+        (".Git/x", "belongs to git"),
+        ("git~1/x", "belongs to git"),
+        (".g\u{200d}it/x", "belongs to git"),
+        (".tinmold/casting.toml", "belongs to git or to Tin Mold"),
+    ];
+    let mut wrong = Vec::new();
+    let long = format!("{}/x", "a".repeat(256));
+    let deep = "abcdefgh/".repeat(120) + "x";
+    let more = [(long.as_str(), "255 bytes"), (deep.as_str(), "1024 bytes")];
+    for (path, reason) in cases.iter().copied().chain(more) {
+        let mut mold = mold("", &[("body/a", "x")]);
+        mold.body[0].path = path.to_owned();
+        match plan(&mold, &[]).unwrap().verify() {
+            Err(VerifyError::Unsafe(found)) if found[0].reason.contains(reason) => {}
+            other => wrong.push(format!("{path}: {:?}", other.map(|plan| plan.entries.len()))),
+        }
+    }
+    assert!(wrong.is_empty(), "{wrong:?}");
+    for (first, second) in [
+        ("a", "a/b"),
+        ("Pier", "pier"),
+        ("\u{e9}", "e\u{301}"),
+        ("\u{fb01}", "fi"),
+        ("stra\u{df}e", "STRA\u{df}E"),
+    ] {
+        let mut mold = mold("", &[("body/1", "x"), ("body/2", "y")]);
+        mold.body[0].path = first.to_owned();
+        mold.body[1].path = second.to_owned();
+        let Err(VerifyError::Unsafe(found)) = plan(&mold, &[]).unwrap().verify() else {
+            panic!("{first} {second}")
+        };
+        assert!(found[0].reason.starts_with("meets"), "{found:?}");
+    }
+}
+
+#[test]
+fn links_stay_inside() {
+    for (target, safe) in [
+        ("b", true),
+        ("../c", true),
+        ("./x/../y", true),
+        ("../../c", false),
+        ("/etc", false),
+        ("", false),
+        ("..\\..", false),
+        ("../.git/hooks", false),
+    ] {
+        let mut with_link = common::package("", &[("body/a/x", "x")]);
+        let link = File { path: "body/a/link".into(), content: Content::Link(target.into()), mode: 0o777 };
+        with_link.files.push(link);
+        with_link.files.sort_by(|a, b| a.path.cmp(&b.path));
+        let mold = Mold::load(with_link).unwrap();
+        assert_eq!(plan(&mold, &[]).unwrap().verify().is_ok(), safe, "{target}");
+    }
+}
