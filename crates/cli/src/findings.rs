@@ -4,6 +4,7 @@ use crate::show::safe;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use std::collections::HashMap;
+use tinmold_core::mold::named_entry;
 use tinmold_core::shelf::Package;
 use tinmold_notation::{Finding, Position, Severity};
 
@@ -28,7 +29,10 @@ impl<'a> Sources<'a> {
             Some(file) => file
                 .read()
                 .map_or_else(|_| String::new(), |bytes| String::from_utf8_lossy(&bytes).into_owned()),
-            None => file.rsplit('/').next().unwrap_or(file).to_owned(),
+            None => {
+                let path = named_entry(file).unwrap_or(file);
+                path.rsplit('/').next().unwrap_or(path).to_owned()
+            }
         })
     }
 }

@@ -3,6 +3,7 @@
 use crate::findings::{self, Sources};
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
+use tinmold_core::mold::named_entry;
 use tinmold_core::shelf::Package;
 use tinmold_notation::{Finding, Severity};
 
@@ -38,7 +39,7 @@ fn result(finding: &Finding, sources: &mut Sources<'_>) -> Value {
         "level": if finding.severity() == Severity::Error { "error" } else { "warning" },
         "message": { "text": text },
         "locations": [{ "physicalLocation": {
-            "artifactLocation": { "uri": uri(&finding.file) },
+            "artifactLocation": { "uri": uri(named_entry(&finding.file).unwrap_or(&finding.file)) },
             "region": {
                 "startLine": start.line,
                 "startColumn": start.column,

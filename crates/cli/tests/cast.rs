@@ -17,9 +17,7 @@ fn the_service_is_named_after_its_folder_and_passes_its_own_tests() {
             "--set",
             hostile,
             "--set",
-            "ci",
-            "--set",
-            "container=yes",
+            "extras=ci,container",
         ])
         .says(0, &["Written: new/harbor-times", "cd new/harbor-times", "src/harbor_times/routes.py"]);
     let files = place.listing("new/harbor-times");
@@ -49,7 +47,7 @@ fn every_wrong_answer_is_said_at_once() {
         "--set",
         "log=jsn",
         "--set",
-        "ci=perhaps",
+        "extras=cy",
         "--set",
         "name",
     ];
@@ -62,7 +60,7 @@ fn every_wrong_answer_is_said_at_once() {
             "it has more than one line; `a\"b c` would do",
             "nmae (--set): no question has this key; did you mean `name`?",
             "\"jsn\" is none of its options; did you mean `json`?",
-            "\"perhaps\" is neither true nor false",
+            "\"cy\" is none of its options; did you mean `ci`?",
             "name (--set): it has no value; write --set name=VALUE",
         ],
     );
@@ -76,7 +74,7 @@ fn what_is_missing_is_named_with_its_option() {
     missing.says(
         3,
         &[
-            "6 answers are missing and nobody can be asked",
+            "5 answers are missing and nobody can be asked",
             "--set port=…",
             "(default \"8000\")",
             "--unattended",

@@ -114,7 +114,7 @@ fn names_that_cannot_be_are_findings() {
             panic!("{given} makes a plan")
         };
         assert_eq!(found[0].code.as_str(), code);
-        assert_eq!(&*found[0].file, "body/piers/{= pier =}.txt");
+        assert_eq!(&*found[0].file, "body/piers/{= pier =}.txt (name)");
     }
 }
 

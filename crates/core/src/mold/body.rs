@@ -113,6 +113,18 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
     names(reader, mold);
 }
 
+/// What findings call the name of an entry, as against what the file of that name holds.
+#[must_use]
+pub(crate) fn name_label(path: &str) -> String {
+    format!("body/{path} (name)")
+}
+
+/// The path in the mold of an entry whose name a finding is in; none if the finding is in what a file holds.
+#[must_use]
+pub fn named_entry(file: &str) -> Option<&str> {
+    file.strip_suffix(" (name)")
+}
+
 /// Compiles every name that holds a tag, once a folder.
 fn names(reader: &mut Reader<'_>, mold: &Mold) {
     let setting = Setting::for_name();
@@ -126,8 +138,7 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
             if !part.contains("{=") || !seen.insert((path, entry.each)) {
                 continue;
             }
-            let findings = compile_name(&format!("body/{path}"), part, scope, &setting).findings;
-            // The place is in a name; what is shown is the name itself.
+            let findings = compile_name(&name_label(path), part, scope, &setting).findings;
             reader.findings.extend(findings);
         }
     }

@@ -12,7 +12,8 @@ mod question;
 mod question_reader;
 mod snippet;
 
-pub use body::{BodyFile, EachRule};
+pub(crate) use body::name_label;
+pub use body::{BodyFile, EachRule, named_entry};
 pub use check::Usage;
 pub use loader::{Mold, MoldError, Step};
 pub use manifest::{Header, TourStop};

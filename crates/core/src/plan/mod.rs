@@ -7,7 +7,7 @@ pub use entry::{Entry, EntryKind, LeftOut};
 pub use render::Rendered;
 
 use crate::answers::Answers;
-use crate::mold::{BodyFile, Mold};
+use crate::mold::{BodyFile, Mold, name_label};
 use crate::shelf::Content;
 use std::collections::HashMap;
 use tinmold_notation::{Budget, Finding, Setting, Value, Values, compile_name};
@@ -179,7 +179,7 @@ impl<'m> Names<'m> {
             return Ok(Some(part.to_owned()));
         }
         let setting = Setting::for_name();
-        let compiled = compile_name(&format!("body/{source}"), part, self.mold.scope_of(file), &setting);
+        let compiled = compile_name(&name_label(source), part, self.mold.scope_of(file), &setting);
         let Some(program) = compiled.program else {
             // Names were compiled when the mold was loaded.
             return Ok(None);

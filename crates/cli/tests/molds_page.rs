@@ -1,0 +1,103 @@
+//! docs/molds.md is true: its pieces make one mold that checks clean and casts as the page says.
+#![allow(clippy::unwrap_used)]
+
+mod common;
+use common::Place;
+
+fn place() -> Place {
+    let page = include_str!("../../../docs/molds.md");
+    let pieces = page.split("```toml mold\n").skip(1).map(|rest| rest.split("```").next().unwrap());
+    let manifest: String = pieces.collect::<Vec<_>>().join("\n");
+    let place = Place::new();
+    place.write("ferry-board/mold.toml", manifest);
+    for (path, text) in [
+        (
+            "src/{= module =}/board.py",
+            "# {= title =} {= web.package =} {= port =} {= extras.join('+') =} {= busy =}\n",
+        ),
+        ("deploy/image", "x"),
+        ("assets/logo", "{= as it is"),
+        ("berths/{= berth =}.txt", "of {= berths.len =}\n"),
+        (".env", "KEY={= session_key =}\n"),
+        (".gitignore", ".env\n"),
+    ] {
+        place.write(&format!("ferry-board/body/{path}"), text);
+    }
+    place
+}
+
+#[test]
+fn the_pieces_of_the_page_make_a_mold() {
+    let place = place();
+    place.run(&["check", "./ferry-board", "--strict"]).says(0, &["is clean"]);
+    place
+        .run(&["cast", "./ferry-board", "Gull Point", "--unattended"])
+        .says(0, &["what the board shows", "cd 'Gull Point'"]);
+    assert_eq!(
+        place.listing("Gull Point").into_iter().filter(|path| !path.ends_with('/')).collect::<Vec<_>>(),
+        [".env", ".gitignore", "assets/logo", "berths/A1.txt", "src/gull_point/board.py"]
+    );
+    assert_eq!(place.read("Gull Point/src/gull_point/board.py"), "# Gull Point  80 ci false\n");
+    assert_eq!(place.read("Gull Point/.env").len(), "KEY=".len() + 50 + 1);
+    let set = [
+        "--set",
+        "web=flask",
+        "--set",
+        "extras=compose,container",
+        "--set",
+        "berths=B4",
+        "--set",
+        "name=tide-board",
+    ];
+    place.run(&[&["cast", "./ferry-board", "--unattended"], &set[..]].concat()).says(0, &[]);
+    assert_eq!(
+        place.read("tide-board/src/tide_board/board.py"),
+        "# Tide Board flask 8000 container+compose true\n"
+    );
+    assert!(
+        place.path("tide-board/deploy/image").exists() && place.path("tide-board/berths/B4.txt").exists()
+    );
+    place.run(&["cast", "./ferry-board", "bare", "--unattended", "--preset", "bare"]).says(0, &[]);
+    assert_eq!(place.read("bare/src/bare/board.py"), "# Bare  80  false\n");
+    let wrong = ["--set", "berths=b4", "--set", "extras=compose", "--set", "module=class"];
+    place.run(&[&["cast", "./ferry-board", "x", "--unattended"], &wrong[..]].concat()).says(
+        2,
+        &[
+            "a berth is a letter and a digit, such as B4",
+            "the option `compose` does not go with the other answers",
+            "`class` is a keyword of Python; `class_` or `classes` would do",
+        ],
+    );
+}
+
+#[test]
+fn a_person_ticks_options_and_sees_the_details() {
+    let place = place();
+    let mut terminal = place.terminal(&["cast", "./ferry-board", "tides"]);
+    terminal.sees("Board name (tides)").types("\r");
+    terminal.sees("Routes and request handling from Flask").types("\x1b[B\r");
+    // Ticking the compose file ticks the container file that it requires.
+    terminal.sees("Compose file with a database").types("\x1b[B\x1b[B \r");
+    terminal.sees("CI workflow, Container file, Compose file with a database");
+    terminal
+        .sees("Port (8000)")
+        .types("\r")
+        .sees("Berths (A1)")
+        .types("b4\r")
+        .sees("such as B4")
+        .types("\x7f\x7fB4, C1\r");
+    terminal
+        .sees("50 random letters and digits")
+        .sees("Answer the details too")
+        .types("\x1b[B\x1b[B\x1b[B\r");
+    terminal.sees("Python module (tides)").types("board\r").sees("All set?").types("\x1b[B\x1b[B\r");
+    terminal
+        .sees("Which file?")
+        .types(".env\r")
+        .sees("KEY=**********")
+        .sees("All set?")
+        .types("\r")
+        .sees("Written:");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("tides/src/board/board.py"), "# Tides flask 8000 ci+container+compose true\n");
+}
