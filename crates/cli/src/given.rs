@@ -92,17 +92,16 @@ pub fn offers(mold: &Mold, args: &AnswerArgs, folder: Option<String>) -> Result<
 /// Day, system, and the person's name as git knows it.
 pub fn built_ins() -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
-    BuiltIns {
-        user_name: git("user.name"),
-        user_email: git("user.email"),
-        ..BuiltIns::of_system(epoch.as_deref())
-    }
-}
-
-fn git(key: &str) -> String {
-    let output = Command::new("git").args(["config", "--get", key]).output();
-    let text = output.ok().filter(|output| output.status.success()).map(|output| output.stdout);
-    String::from_utf8_lossy(&text.unwrap_or_default()).trim().to_owned()
+    let built_ins = BuiltIns::of_system(epoch.as_deref());
+    let output = Command::new("git").args(["config", "--get-regexp", r"^user\.(name|email)$"]).output();
+    let text = output.ok().filter(|output| output.status.success()).map(|output| output.stdout).unwrap_or_default();
+    let text = String::from_utf8_lossy(&text);
+    // The last one wins, as it does for git itself.
+    let value = |key: &str| {
+        let found = text.lines().rev().find_map(|line| line.strip_prefix(key)?.strip_prefix(' '));
+        found.unwrap_or("").trim().to_owned()
+    };
+    BuiltIns { user_name: value("user.name"), user_email: value("user.email"), ..built_ins }
 }
 
 /// All values that were given and cannot stand, in one failure; none if there are none.

@@ -60,7 +60,7 @@ impl Asker for Dialogue {
     }
 
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
-        anstream::eprintln!("\n{}", review.text(session, true));
+        anstream::eprintln!("\n{}", review.text(session, true, usize::MAX));
         loop {
             let line = Self::line("Write it? (yes, no, change KEY, show PATH, details): ")?;
             let (word, rest) = line.trim().split_once(' ').unwrap_or((line.trim(), ""));

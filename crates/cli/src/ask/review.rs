@@ -32,7 +32,9 @@ pub struct Review<'a> {
 
 impl Review<'_> {
     /// Settings and tree as text.
-    pub fn text(&self, session: &Session<'_>, plain: bool) -> String {
+    ///
+    /// The tree is cut so that all of it fits `rows` lines, but for six that it always has.
+    pub fn text(&self, session: &Session<'_>, plain: bool, rows: usize) -> String {
         let mut out = settings(session);
         let total: u64 = self.entries.iter().map(|(_, bytes)| bytes).sum();
         let _ = writeln!(
@@ -41,10 +43,11 @@ impl Review<'_> {
             count(self.entries.len(), "file"),
             size(total)
         );
-        out + &self.tree(plain, 40)
+        let most = rows.saturating_sub(out.lines().count()).max(6);
+        out + &self.tree(plain, most)
     }
 
-    /// The tree of what will be written.
+    /// The tree of what will be written, cut after `most` lines.
     pub fn tree(&self, plain: bool, most: usize) -> String {
         let entries: Vec<(&str, String)> =
             self.entries.iter().map(|(path, bytes)| (path.as_str(), size(*bytes))).collect();
