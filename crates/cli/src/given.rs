@@ -94,7 +94,8 @@ pub fn built_ins() -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
     let built_ins = BuiltIns::of_system(epoch.as_deref());
     let output = Command::new("git").args(["config", "--get-regexp", r"^user\.(name|email)$"]).output();
-    let text = output.ok().filter(|output| output.status.success()).map(|output| output.stdout).unwrap_or_default();
+    let text =
+        output.ok().filter(|output| output.status.success()).map(|output| output.stdout).unwrap_or_default();
     let text = String::from_utf8_lossy(&text);
     // The last one wins, as it does for git itself.
     let value = |key: &str| {

@@ -21,12 +21,12 @@ pub(crate) enum Op<'s> {
     Comma,
     PutName(NameId),
     PutLocal(u16),
-    /// Puts in a field of the option in a local.
-    PutLocalField(u16, ChoicesId, u16),
+    /// Puts in a text field, by its column, of the option in a local.
+    PutLocalField(u16, u32),
     /// Puts in a text and the value of a name.
     PutTextName(&'s str, NameId),
-    /// Puts in a field of the option in a local, and a text.
-    PutLocalFieldText(u16, ChoicesId, u16, &'s str),
+    /// The same, and a text.
+    PutLocalFieldText(u16, u32, &'s str),
     /// Puts in the value on top.
     Put,
     /// Remembers where the output stands.
@@ -131,6 +131,8 @@ pub(crate) struct Routine<'s> {
 pub struct Program<'s> {
     pub(crate) routines: Vec<Routine<'s>>,
     pub(crate) texts: Vec<Box<str>>,
+    /// The text fields that are put in from locals: the text of each option.
+    pub(crate) columns: Vec<Vec<&'s str>>,
     pub(crate) scope: &'s Scope,
     pub(crate) json: bool,
     pub(crate) of: Type,

@@ -239,6 +239,17 @@ impl Choices {
         self.options.get(option? as usize)?.fields.get(field as usize)?.as_ref()
     }
 
+    /// The text of a field for every option; empty where the option lacks it.
+    pub(crate) fn text_column(&self, field: u16) -> Vec<&str> {
+        self.options
+            .iter()
+            .map(|option| match option.fields.get(field as usize) {
+                Some(Some(FieldValue::Text(text))) => text.as_str(),
+                _ => "",
+            })
+            .collect()
+    }
+
     pub(crate) fn element_of_field(&self, field: u16) -> Element {
         self.fields.get(field as usize).map_or(Element::Text, |(_, element)| *element)
     }

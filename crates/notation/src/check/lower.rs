@@ -214,11 +214,11 @@ impl<'c, 's> Lower<'c, 's> {
             let text = if self.compiler.crlf { lines.replace('\n', "\r\n") } else { lines };
             let text = self.compiler.text(text);
             self.emit(Op::OwnText(text));
-        } else if let Some(Op::PutLocalField(local, of, field)) = self.ops.last().copied()
+        } else if let Some(Op::PutLocalField(local, column)) = self.ops.last().copied()
             && self.barrier < self.ops.len()
         {
             self.ops.pop();
-            self.emit(Op::PutLocalFieldText(local, of, field, text));
+            self.emit(Op::PutLocalFieldText(local, column, text));
         } else {
             self.emit(Op::Text(text));
         }
@@ -249,9 +249,9 @@ impl<'c, 's> Lower<'c, 's> {
                 }
             }
             [Op::Local(local)] => self.ops[start] = Op::PutLocal(local),
-            [Op::Local(local), Op::Field(of, field)] => {
+            [Op::Local(local), Op::Field(of, field)] if known.of == Type::Text => {
                 self.ops.pop();
-                self.ops[start] = Op::PutLocalField(local, of, field);
+                self.ops[start] = Op::PutLocalField(local, self.compiler.column(of, field));
             }
             _ => drop(self.emit(Op::Put)),
         }

@@ -18,7 +18,7 @@ use crate::syntax::pieces::{self, PieceKind};
 use crate::syntax::tag::Tag;
 use crate::syntax::tree::{self, Tree};
 use crate::syntax::{Failed, Findings};
-use crate::types::Type;
+use crate::types::{ChoicesId, Type};
 use crate::{Fragments, Setting};
 use place::Instance;
 use rustc_hash::FxHashMap;
@@ -49,6 +49,7 @@ pub(crate) struct Compiler<'s> {
     pub(crate) setting: &'s Setting<'s>,
     pub(crate) routines: Vec<Routine<'s>>,
     pub(crate) texts: Vec<Box<str>>,
+    columns: Vec<(ChoicesId, u16, Vec<&'s str>)>,
     pub(crate) findings: Vec<Finding>,
     pub(crate) used: Vec<bool>,
     pub(crate) placed: Vec<&'s str>,
@@ -69,6 +70,7 @@ impl<'s> Compiler<'s> {
             setting,
             routines: Vec::new(),
             texts: Vec::new(),
+            columns: Vec::new(),
             findings: Vec::new(),
             used: vec![false; scope.names().len()],
             placed: Vec::new(),
@@ -161,12 +163,24 @@ impl<'s> Compiler<'s> {
         u32::try_from(self.texts.len() - 1).unwrap_or(u32::MAX)
     }
 
+    /// The column of a text field: the field's text of every option.
+    pub(crate) fn column(&mut self, of: ChoicesId, field: u16) -> u32 {
+        let known = self.columns.iter().position(|(other, name, _)| (*other, *name) == (of, field));
+        let at = known.unwrap_or_else(|| {
+            self.columns.push((of, field, self.scope.choices(of).text_column(field)));
+            self.columns.len() - 1
+        });
+        u32::try_from(at).unwrap_or(u32::MAX)
+    }
+
     pub(crate) fn finish(mut self, of: Type) -> crate::Compiled<'s> {
         crate::finding::sort_findings(&mut self.findings);
         let used = (0..).zip(&self.used).filter(|(_, used)| **used).map(|(at, _)| NameId(at)).collect();
         let sound = !self.findings.iter().any(Finding::is_error);
         let json = self.setting.syntax == crate::Syntax::Json;
-        let program = Program { routines: self.routines, texts: self.texts, scope: self.scope, json, of };
+        let columns = self.columns.into_iter().map(|(_, _, column)| column).collect();
+        let program =
+            Program { routines: self.routines, texts: self.texts, columns, scope: self.scope, json, of };
         crate::Compiled {
             program: sound.then_some(program),
             findings: self.findings,

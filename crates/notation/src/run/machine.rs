@@ -5,7 +5,7 @@ use super::{Item, PENDING_COMMA};
 use crate::budget::Budget;
 use crate::finding::{Code, Finding};
 use crate::program::{Op, Program};
-use crate::types::{ChoicesId, Element, FieldValue};
+use crate::types::{Element, FieldValue};
 use crate::value::{Value, Values};
 use crate::views::{self, Trouble, trouble};
 use smallvec::SmallVec;
@@ -179,21 +179,19 @@ impl<'r> Machine<'r> {
                         value => self.put_value(value),
                     }
                 }
-                Op::PutLocalField(local, of, field) => self.put_local_field(local, of, field),
-                Op::PutLocalFieldText(local, of, field, text) => {
-                    let option = match &self.locals[self.base + local as usize] {
-                        Item::Option(_, option) => *option,
-                        _ => None,
-                    };
-                    match self.program.scope.choices(of).value_of(option, field) {
-                        Some(FieldValue::Text(value)) if value.len() <= SMALL => {
-                            self.out.extend_from_slice(value.as_bytes());
-                            self.out.extend_from_slice(text.as_bytes());
-                            at += 1;
-                            continue;
-                        }
-                        _ => self.put_local_field(local, of, field).and_then(|()| self.write(text)),
+                Op::PutLocalField(local, column) => {
+                    let text = self.local_field(local, column);
+                    self.write(text)
+                }
+                Op::PutLocalFieldText(local, column, text) => {
+                    let value = self.local_field(local, column);
+                    if value.len() <= SMALL {
+                        self.out.extend_from_slice(value.as_bytes());
+                        self.out.extend_from_slice(text.as_bytes());
+                        at += 1;
+                        continue;
                     }
+                    self.write(value).and_then(|()| self.write(text))
                 }
                 // A round pays for its steps when it ends.
                 Op::NextRound(body) => {
@@ -243,15 +241,15 @@ impl<'r> Machine<'r> {
         self.charge_output().map_err(|found| program.finding(routine, at, found.code, found.message))
     }
 
+    /// The text field of the option in a local; empty where there is none.
     #[inline]
-    fn put_local_field(&mut self, local: u16, of: ChoicesId, field: u16) -> Result<(), Box<Trouble>> {
-        let option = match self.locals[self.base + local as usize] {
-            Item::Option(_, option) => option,
-            _ => None,
-        };
-        match self.program.scope.choices(of).value_of(option, field) {
-            Some(FieldValue::Text(text)) => self.write(text),
-            _ => self.put(&field_value(self.program.scope.choices(of), option, field)),
+    fn local_field(&self, local: u16, column: u32) -> &'r str {
+        let program = self.program;
+        match self.locals[self.base + local as usize] {
+            Item::Option(_, Some(option)) => {
+                program.columns[column as usize].get(option as usize).copied().unwrap_or("")
+            }
+            _ => "",
         }
     }
 
