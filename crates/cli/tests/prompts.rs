@@ -131,3 +131,71 @@ requires = ["ci"]
         .says(0, &["Left without writing anything."]);
     assert!(!place.path("x").exists());
 }
+
+#[test]
+fn odd_text_goes_through_prompts_unchanged() {
+    let odd = "it's \"odd\" \\ $(x) {= y =} \u{1f6a2} \u{645}\u{631}\u{62d}\u{628}\u{627} caf\u{e9}";
+    let place = Place::new();
+    place
+        .mold("[[question]]\nkey = \"sign\"\nask = \"Sign\"\nkind = \"text\"\n", &[("body/a", "{= sign =}")]);
+    let mut terminal = place.terminal(&["cast", "./m", "asked"]);
+    terminal.sees("Sign").types(odd).types("\r").sees("All set?").types("\r").sees("Written:");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("asked/a"), odd);
+    place.run_with(&["cast", "./m", "plain", "--plain"], &format!("{odd}\nyes\n")).says(0, &[]);
+    assert_eq!(place.read("plain/a"), odd);
+}
+
+#[test]
+fn five_hundred_wrong_values_are_one_message() {
+    let place = Place::new();
+    let questions: String = (0..500)
+        .map(|n| {
+            format!(
+                "[[question]]\nkey = \"q{n:03}\"\nask = \"?\"\nkind = \"integer\"\nmax = 9\ndefault = 1\n"
+            )
+        })
+        .collect();
+    place.mold(&questions, &[("body/a", "x")]);
+    let sheet: String = (0..500).rev().map(|n| format!("q{n:03} = {}\n", n + 10)).collect();
+    place.write("s.toml", sheet);
+    let ran = place.run(&["cast", "./m", "x", "--unattended", "--sheet", "s.toml"]);
+    let ran = ran.says(2, &["500 answers cannot be taken; nothing was written"]);
+    let keys: Vec<&str> = ran
+        .err
+        .lines()
+        .filter_map(|line| line.trim().split(' ').next())
+        .filter(|word| word.starts_with('q'))
+        .collect();
+    assert_eq!(keys.len(), 500);
+    assert!(keys.is_sorted());
+}
+
+#[test]
+fn nobody_is_asked_where_nobody_is() {
+    let place = Place::new();
+    place.mold(
+        "[[question]]\nkey = \"sign\"\nask = \"Sign\"\nkind = \"text\"\nform = \"plain\"\n",
+        &[("body/a", "{= sign =}")],
+    );
+    // In a terminal, but under CI.
+    let mut command = place.command();
+    command.args(["cast", "./m", "x"]).env("CI", "true");
+    place.finish(&mut command).says(3, &["an answer is missing and nobody can be asked", "--set sign=…"]);
+    // An answer that is given is not asked for, and open to change in the review.
+    let mut terminal = place.terminal(&["cast", "./m", "y", "--set", "sign=low tide"]);
+    terminal.sees("low tide").sees("--set").sees("All set?").types("\x1b[B\r").sees("Which one?").types("\r");
+    terminal
+        .sees("Sign (low tide)")
+        .types("high tide\r")
+        .sees("high tide")
+        .sees("All set?")
+        .types("\r")
+        .sees("Written:");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("y/a"), "high tide");
+    let mut terminal = place.terminal(&["cast", "./m", "z", "--set", "sign=x"]);
+    terminal.sees("All set?").types("Leave\r").sees("Left without writing anything.");
+    assert_eq!(terminal.ends(), 0);
+    assert!(!place.path("z").exists());
+}

@@ -274,7 +274,8 @@ fn the_header_has_its_forms() {
 
 #[test]
 fn the_whole_of_a_mold_is_looked_at() {
-    let cases: &[(&[(&str, &str)], &str, &str)] = &[
+    type Files = &'static [(&'static str, &'static str)];
+    let cases: &[(Files, &str, &str)] = &[
         (&[("body/{= nope =}/a", "x")], "unknown-name", "body/{= nope =} (name)"),
         (&[("body/{= for x in y =}", "x")], "tag-in-name", "body/{= for x in y =} (name)"),
         (&[("body/A", "x"), ("body/a", "y")], "same-path", "body/a"),
