@@ -110,6 +110,12 @@ pub struct CastArgs {
     /// Show what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
+    /// With --dry-run: how the plan is written
+    #[arg(long, value_enum, default_value_t, requires = "dry_run")]
+    pub format: Format,
+    /// With --dry-run: print the file at this path as it would be
+    #[arg(long, value_name = "PATH", requires = "dry_run", conflicts_with = "format")]
+    pub show: Option<String>,
     /// Write the answers to a file that `--sheet` takes again
     #[arg(long, value_name = "FILE")]
     pub save_sheet: Option<PathBuf>,

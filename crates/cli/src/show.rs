@@ -56,10 +56,18 @@ pub fn count(number: usize, what: &str) -> String {
     if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
 }
 
-/// Writes a result to standard output, in colour where that is a terminal. A reader that has seen enough and went away is no
-/// failure.
+/// Writes a result to standard output, in colour where that is a terminal.
 pub fn result(text: impl AsRef<str>) {
-    let written = anstream::stdout().lock().write_all(text.as_ref().as_bytes());
+    finish(anstream::stdout().lock().write_all(text.as_ref().as_bytes()));
+}
+
+/// Writes bytes to standard output as they are.
+pub fn raw(bytes: &[u8]) {
+    finish(std::io::stdout().lock().write_all(bytes));
+}
+
+/// A reader that has seen enough and went away is no failure.
+fn finish(written: std::io::Result<()>) {
     if written.is_err_and(|error| error.kind() == std::io::ErrorKind::BrokenPipe) {
         std::process::exit(Exit::Done as i32);
     }

@@ -222,3 +222,46 @@ fn the_demo_never_meets_its_last_run() {
     assert!(place.path("tinmold-demo/departures-board/Makefile").exists());
     assert!(place.path("tinmold-demo-2/departures-board/Makefile").exists());
 }
+
+#[test]
+fn a_dry_run_tells_everything_and_writes_nothing() {
+    let place = Place::new();
+    let manifest = "[[question]]\nkey = \"night\"\nask = \"?\"\nkind = \"flag\"\n\
+        [[files]]\nmatch = \"late\"\nwhen = \"night\"\n[[files]]\nmatch = \"mine\"\nowner = \"you\"\ncopy = true\n";
+    let files =
+        [("body/{= mold.name =}/a", "{= night =} \u{1b}[31m\n"), ("body/late", "x"), ("body/mine", "{= x")];
+    place.mold(manifest, &files).write("m/body/image", [0, 159, 146]);
+    let args = ["cast", "./m", "new", "--unattended", "--dry-run"];
+    let with = |more: &[&str]| place.run(&[&args[..], more].concat());
+    with(&[]).says(0, &["new/", "├─ image  3 B", "│  └─ a  12 B", "3 files, 19 B; nothing was written."]);
+    let plain = with(&["--plain", "--quiet"]).says(0, &["  new/\n    image  3 B\n    m/\n      a  12 B\n"]);
+    assert_eq!(plain.err, "");
+    let json = with(&["--format", "json"]).says(0, &[]);
+    let plan: serde_json::Value = serde_json::from_str(&json.out).expect("a dry run gives JSON");
+    assert_eq!((plan["folder"].as_str(), plan["bytes"].as_u64()), (Some("new"), Some(19)));
+    let expected = serde_json::json!({
+        "path": "m/a", "kind": "text", "target": null, "bytes": 12, "mode": "644",
+        "from": "body/{= mold.name =}/a", "owner": "mold", "local": false,
+    });
+    assert_eq!(plan["entries"][1], expected);
+    assert_eq!(
+        (plan["entries"][2]["kind"].as_str(), plan["entries"][2]["owner"].as_str()),
+        (Some("copy"), Some("you"))
+    );
+    assert_eq!(
+        plan["left_out"],
+        serde_json::json!([{ "from": "body/late", "reason": "`night` does not hold" }])
+    );
+    assert_eq!(with(&["--show", "m/a"]).says(0, &[]).out, "false \u{1b}[31m\n");
+    assert_eq!(with(&["--show", "mine"]).says(0, &[]).out, "{= x");
+    // What a file holds cannot steer the terminal that it is shown on.
+    let mut terminal = place.terminal(&[&args[..], &["--show", "m/a"]].concat());
+    terminal.sees("false \\u{1b}[31m");
+    let mut terminal = place.terminal(&[&args[..], &["--show", "image"]].concat());
+    terminal.sees("3 bytes that are no text");
+    with(&["--show", "m/b"]).says(2, &["no file \"m/b\" would be written; did you mean `m/a`?"]);
+    place.run(&["cast", "./m", "new", "--unattended", "--show", "m/a"]).says(2, &["--dry-run"]);
+    assert!(!place.path("new").exists());
+    place.write("m/body/late", "{= nope =}");
+    with(&["--set", "night"]).says(5, &["nothing is called `nope`"]);
+}

@@ -5,8 +5,8 @@ use crate::ask::{Asker, Decision, Dialogue, Prompts, Reply, Review, Stop, walk};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::interrupt::Watch;
-use crate::show::{BOLD, FAINT, GOOD, NAME, count, result, safe, size};
-use crate::{given, keep, tree};
+use crate::show::{BOLD, FAINT, GOOD, NAME, count, safe, size};
+use crate::{given, keep};
 use std::fs;
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
@@ -52,7 +52,7 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     answers.set_folder(&mold, &folder_name(&folder).unwrap_or_default());
     let plan = planned(&mold, &answers)?;
     if cast.dry_run {
-        return dry_run(&plan, &folder, args);
+        return super::dry_run::run(cast, args, &plan, &folder);
     }
     let watch = Watch::new();
     let written =
@@ -130,7 +130,8 @@ fn by_person(session: &mut Session<'_>, cast: &CastArgs, asker: &mut dyn Asker) 
         let plan = Plan::new(mold, &answers).map_err(first_finding)?;
         let sizes = plan.sizes().map_err(first_finding)?;
         let paths = plan.entries.iter().map(|entry| entry.path.clone());
-        let show = |path: &str| shown_file(&plan, path);
+        let show =
+            |path: &str| super::dry_run::bytes(&plan, path).map_or_else(String::new, super::dry_run::shown);
         let review = Review { folder, entries: paths.zip(sizes).collect(), file: &show };
         match asker.review(session, &review)? {
             Decision::Write => return Ok(true),
@@ -148,17 +149,6 @@ fn by_person(session: &mut Session<'_>, cast: &CastArgs, asker: &mut dyn Asker) 
 fn first_finding(error: tinmold_core::plan::PlanError) -> Stop {
     let tinmold_core::plan::PlanError::Faulty(findings) = error;
     findings.into_iter().next().map_or(Stop::Ended, Stop::from)
-}
-
-/// A file as it would be, for looking at.
-fn shown_file(plan: &Plan<'_>, path: &str) -> String {
-    let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else { return String::new() };
-    let mut bytes = Vec::new();
-    match plan.render(entry, &mut bytes) {
-        Ok(tinmold_core::plan::Rendered::Bytes) => String::from_utf8(bytes)
-            .unwrap_or_else(|error| format!("{} bytes that are no text", error.as_bytes().len())),
-        _ => "its bytes are those of the mold's file".to_owned(),
-    }
 }
 
 /// Where the casting goes: the folder that was named, else the one that the mold names.
@@ -183,18 +173,6 @@ fn folder_name(folder: &Path) -> Option<String> {
 fn planned<'m>(mold: &'m Mold, answers: &Answers) -> Result<VerifiedPlan<'m>, Failure> {
     let plan = Plan::new(mold, answers).map_err(|error| failure::of_plan(error, &mold.package))?;
     plan.verify().map_err(|error| failure::of_verify(error, &mold.package))
-}
-
-fn dry_run(plan: &VerifiedPlan<'_>, folder: &Path, args: &Args) -> Result<Exit, Failure> {
-    let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &plan.mold.package))?;
-    let entries: Vec<(&str, String)> =
-        plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (entry.path.as_str(), size(*bytes))).collect();
-    result(tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
-    if !args.quiet {
-        let total = size(sizes.iter().sum());
-        anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
-    }
-    Ok(Exit::Done)
 }
 
 /// Says what is there now, the places to know, and what to type next.

@@ -1,6 +1,6 @@
 //! `tinmold demo`: a full example with the demo's answers.
 
-use crate::args::{AnswerArgs, Args, CastArgs, DemoArgs};
+use crate::args::{AnswerArgs, Args, CastArgs, DemoArgs, Format};
 use crate::commands::cast;
 use crate::exit::Exit;
 use crate::failure::Failure;
@@ -35,6 +35,8 @@ pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
             dir: Some(folder.clone()),
             answers,
             dry_run: false,
+            format: Format::Text,
+            show: None,
             save_sheet: None,
             remember: false,
         },

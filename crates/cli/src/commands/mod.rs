@@ -4,6 +4,7 @@ pub mod assay;
 pub mod cast;
 pub mod check;
 pub mod demo;
+mod dry_run;
 pub mod show;
 
 use std::path::Path;

@@ -6,6 +6,7 @@
 
 mod body;
 mod check;
+mod derived;
 mod loader;
 mod manifest;
 mod question;
@@ -16,7 +17,7 @@ pub(crate) use body::name_label;
 pub use body::{BodyFile, EachRule, named_entry};
 pub use check::Usage;
 pub use loader::{Mold, MoldError, Step};
-pub use manifest::{Header, TourStop};
+pub use manifest::{Header, Owner, TourStop};
 pub use question::{Kind, Offered, OptionInfo, Question, Rules};
 pub use snippet::Snippet;
 

@@ -13,7 +13,7 @@ use crate::finding::{Code, Finding};
 use crate::program::{Placing, Program, Routine};
 use crate::scope::{NameId, Scope, Traits};
 use crate::span::Span;
-use crate::syntax::expression::Parser;
+use crate::syntax::parser::Parser;
 use crate::syntax::pieces::{self, PieceKind};
 use crate::syntax::tag::Tag;
 use crate::syntax::tree::{self, Tree};

@@ -1,5 +1,6 @@
 //! Running a flat program: values in, bytes out.
 
+mod calculate;
 mod commas;
 mod item;
 mod machine;

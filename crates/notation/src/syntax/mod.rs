@@ -1,11 +1,13 @@
 //! From source text to a tree with places. Nothing is known of names and types here.
 //!
-//! `lexer` cuts the inside of a tag into tokens, `expression` makes expressions of them, `tag` whole tags, `pieces` cuts a
+//! `lexer` cuts the inside of a tag into tokens, `parser` makes
+//! an `expression` of them, `tag` whole tags, `pieces` cuts a
 //! body into texts and tags, `lines` carries out the line and indentation rules, `tree` nests what belongs into blocks.
 
 pub(crate) mod expression;
 pub(crate) mod lexer;
 pub(crate) mod lines;
+pub(crate) mod parser;
 pub(crate) mod pieces;
 pub(crate) mod tag;
 pub(crate) mod tree;

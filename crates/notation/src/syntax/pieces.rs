@@ -1,8 +1,9 @@
 //! A body cut into its texts and tags.
 
 use super::Findings;
-use super::expression::{Expr, Parser};
+use super::expression::Expr;
 use super::lines;
+use super::parser::Parser;
 use super::tag::{self, Tag};
 use crate::marks::Marks;
 use crate::span::Span;

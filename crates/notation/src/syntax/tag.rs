@@ -1,7 +1,8 @@
 //! One tag: what stands between two marks.
 
-use super::expression::{ExprId, ExprKind, Parser};
+use super::expression::{ExprId, ExprKind};
 use super::lexer::{Sign, Token};
+use super::parser::Parser;
 use super::{Failed, Findings};
 use crate::finding::Code;
 use crate::span::Span;

@@ -1,0 +1,102 @@
+//! `tinmold cast --dry-run`: what would be written, as a tree, as data, or one file of it.
+
+use crate::args::{Args, CastArgs, Format};
+use crate::exit::Exit;
+use crate::failure::{self, Failure};
+use crate::show::{count, raw, result, safe_lines, size};
+use crate::tree;
+use serde_json::{Value as Json, json};
+use std::io::IsTerminal;
+use std::path::Path;
+use tinmold_core::mold::Owner;
+use tinmold_core::plan::{EntryKind, Plan, Rendered};
+use tinmold_core::verify::VerifiedPlan;
+use tinmold_notation::did_you_mean;
+
+pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Exit, Failure> {
+    // Every file is rendered, whatever is printed: a dry run finds the mistakes that a cast would.
+    let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &plan.mold.package))?;
+    if let Some(path) = &cast.show {
+        let Some(bytes) = bytes(plan, path) else {
+            let paths = plan.entries.iter().map(|entry| entry.path.as_str());
+            let advice = did_you_mean(path, paths, "--dry-run alone prints them all");
+            return Err(Failure::new(Exit::Usage, format!("no file {path:?} would be written; {advice}")));
+        };
+        // A file or a pipe gets the bytes, a terminal only what cannot steer it.
+        if std::io::stdout().is_terminal() {
+            result(shown(bytes));
+        } else {
+            raw(&bytes);
+        }
+        return Ok(Exit::Done);
+    }
+    if cast.format == Format::Json {
+        result(format!("{:#}\n", as_json(plan, &sizes, folder)));
+        return Ok(Exit::Done);
+    }
+    let entries: Vec<(&str, String)> =
+        plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (entry.path.as_str(), size(*bytes))).collect();
+    result(tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
+    if !args.quiet {
+        let total = size(sizes.iter().sum());
+        anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
+    }
+    Ok(Exit::Done)
+}
+
+/// One file as it would be; none if no such file would be written.
+pub fn bytes(plan: &Plan<'_>, path: &str) -> Option<Vec<u8>> {
+    let entry = plan.entries.iter().find(|entry| entry.path == path)?;
+    let mut bytes = Vec::new();
+    match plan.render(entry, &mut bytes) {
+        Ok(Rendered::Bytes) => Some(bytes),
+        _ => Some(plan.mold.package.files[plan.body(entry).file].read().ok()?.into_owned()),
+    }
+}
+
+/// A file as people look at it.
+pub fn shown(bytes: Vec<u8>) -> String {
+    match String::from_utf8(bytes) {
+        Ok(text) => safe_lines(&text) + "\n",
+        Err(error) => format!("{} bytes that are no text\n", error.as_bytes().len()),
+    }
+}
+
+fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path) -> Json {
+    let entries: Vec<Json> = plan
+        .entries
+        .iter()
+        .zip(sizes)
+        .map(|(entry, bytes)| {
+            let file = plan.body(entry);
+            let (kind, target) = match &entry.kind {
+                EntryKind::Folder => ("folder", None),
+                EntryKind::Text => ("text", None),
+                EntryKind::Copy => ("copy", None),
+                EntryKind::Link(target) => ("link", Some(target)),
+            };
+            json!({
+                "path": entry.path,
+                "kind": kind,
+                "target": target,
+                "bytes": bytes,
+                "mode": format!("{:o}", entry.mode),
+                "from": format!("body/{}", file.path),
+                "owner": if file.owner == Owner::You { "you" } else { "mold" },
+                "local": file.local,
+            })
+        })
+        .collect();
+    let left_out: Vec<Json> = plan
+        .left_out
+        .iter()
+        .map(|left| json!({ "from": format!("body/{}", left.path), "reason": left.reason }))
+        .collect();
+    json!({
+        "mold": { "name": plan.mold.name(), "version": plan.mold.version() },
+        "folder": folder.display().to_string(),
+        "entries": entries,
+        "left_out": left_out,
+        "bytes": sizes.iter().sum::<u64>(),
+    })
+}
