@@ -88,6 +88,8 @@ pub(crate) enum Op<'s> {
         counter: u16,
         exit: u32,
     },
+    /// Takes a list and makes all its rounds, which only put things in. In the routine's `rows` stands what.
+    Rows(u32),
     /// Takes the flag whether the element at hand is kept; goes on to the next one, or to the first round.
     Keep {
         again: u32,
@@ -105,6 +107,19 @@ pub(crate) enum Op<'s> {
     Place(u32),
 }
 
+/// One thing that a simple round puts in.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Part<'s> {
+    Text(&'s str),
+    Name(NameId),
+    /// The element itself.
+    Element,
+    /// A text field of the element, by its column.
+    Column(u32),
+    /// A text on every round but the last.
+    Between(u32),
+}
+
 /// How a fragment is placed.
 #[derive(Debug)]
 pub(crate) struct Placing<'s> {
@@ -120,6 +135,8 @@ pub(crate) struct Placing<'s> {
 pub(crate) struct Routine<'s> {
     pub(crate) ops: Vec<Op<'s>>,
     pub(crate) placings: Vec<Placing<'s>>,
+    /// What simple loops put in, round by round.
+    pub(crate) rows: Vec<Vec<Part<'s>>>,
     /// The places of the steps that can fail, in the order of the steps.
     pub(crate) spans: Vec<(u32, Span)>,
     pub(crate) locals: u16,

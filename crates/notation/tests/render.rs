@@ -60,6 +60,24 @@ fn sources_become_texts() {
             "{= let total = berths * 2 =}{= total =}{= if night =}{= let inner = total + 1 =}{= inner =}{= end =}{= let inner = 'x' =}{= inner =}",
             "89x",
         ),
+        // Rounds that only put things in
+        (
+            "{= for w in [web, plain_web] =}<{= w.package =}|{= pier =}>{= between ', ' =}{= end =}.",
+            "<flask|gull point>, <|gull point>.",
+        ),
+        (
+            "{= for w in [web] =}{= w.package =}{= w.package =}{= w.major =}{= w =}{= end =}",
+            "flaskflask3flask",
+        ),
+        (
+            "{= for n in numbers =}{= n =}{= berths =}{= night =}{= between '-' =} {= end =}",
+            "74true- 14true- 74true ",
+        ),
+        (
+            "{= for a in piers.take(2) =}{= for b in numbers.take(2) =}{= b =}{= a =} {= end =}{= end =}",
+            "7Gull Point 1Gull Point 7Netley Stairs 1Netley Stairs ",
+        ),
+        ("{= for w in [web] + [unasked] =}[{= w.package =}]{= end =}", "[flask][]"),
         // The line rule
         ("a\n{= if night =}\nb\n{= end =}\nc\n", "a\nb\nc\n"),
         ("a\n  # {= if night =}\n  b\n  # {= end =}\nc", "a\n  b\nc"),
@@ -244,6 +262,23 @@ fn rendering_stops_at_its_limits() {
     let nested: String = (0..20).map(|n| format!("{{= for a{n} in piers =}}")).collect();
     let nested = format!("{nested}{}", "{= end =}".repeat(20));
     assert_eq!(world.render(&nested).unwrap_err()[0].code.as_str(), "limit-reached");
+}
+
+#[test]
+fn what_rounds_make_is_charged_once() {
+    let mut world = World::new();
+    let large = "x".repeat(5000);
+    let id = world.scope.find("pier").unwrap();
+    world.values.set(&world.scope, id, Value::Text(large.clone())).unwrap();
+    // A hundred rounds of a large text, and one of many small ones: the limit of the tests is a mebibyte.
+    let rounds =
+        |count: usize| format!("{{= for n in [{}] =}}{{= pier =}}{{= end =}}", vec!["1"; count].join(", "));
+    assert_eq!(world.render(&rounds(190)).map(|text| text.len()), Ok(950_000));
+    assert_eq!(world.render(&rounds(220)).unwrap_err()[0].code.as_str(), "limit-reached");
+    let small =
+        format!("{{= for n in [{}] =}}{}{{= end =}}", vec!["1"; 100].join(", "), "ten bytes ".repeat(1000));
+    assert_eq!(world.render(&small).map(|text| text.len()), Ok(1_000_000));
+    assert_eq!(world.render(&small.repeat(2)).unwrap_err()[0].code.as_str(), "limit-reached");
 }
 
 #[test]

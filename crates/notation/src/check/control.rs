@@ -3,7 +3,7 @@
 use super::{Known, Lower};
 use crate::finding::Code;
 use crate::nearest::did_you_mean;
-use crate::program::Op;
+use crate::program::{Op, Part};
 use crate::run::repeat::NO_COUNTER;
 use crate::scope::Traits;
 use crate::span::Span;
@@ -280,11 +280,39 @@ impl<'s> Lower<'_, 's> {
                 self.block(between);
                 self.emit(Op::NextRound(first));
             }
-            None => drop(self.emit(Op::Round(first))),
+            None => match self.simple_round(first as usize, slot) {
+                Some(parts) if head.filter.is_none() && head.counter.is_none() => {
+                    self.ops.truncate(open);
+                    self.rows.push(parts);
+                    self.emit(Op::Rows(self.rows.len() as u32 - 1));
+                    exits.clear();
+                }
+                _ => drop(self.emit(Op::Round(first))),
+            },
         }
         self.in_round = outer;
         self.land(&exits);
         self.locals.truncate(names);
         self.next_local = next;
+    }
+
+    /// What a round puts in, if that is all it does: no choice, no view, no inner loop, no name but the element's.
+    fn simple_round(&self, first: usize, slot: u16) -> Option<Vec<Part<'s>>> {
+        let mut parts = Vec::with_capacity(8);
+        for op in &self.ops[first..] {
+            match *op {
+                Op::Text(text) => parts.push(Part::Text(text)),
+                Op::PutName(name) => parts.push(Part::Name(name)),
+                Op::PutTextName(text, name) => parts.extend([Part::Text(text), Part::Name(name)]),
+                Op::PutLocal(local) if local == slot => parts.push(Part::Element),
+                Op::PutLocalField(local, column) if local == slot => parts.push(Part::Column(column)),
+                Op::PutLocalFieldText(local, column, text) if local == slot => {
+                    parts.extend([Part::Column(column), Part::Text(text)]);
+                }
+                Op::BetweenText(text) => parts.push(Part::Between(text)),
+                _ => return None,
+            }
+        }
+        Some(parts)
     }
 }

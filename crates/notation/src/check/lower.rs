@@ -3,7 +3,7 @@
 use super::{Compiler, Known, Placings};
 use crate::Syntax;
 use crate::finding::Code;
-use crate::program::Op;
+use crate::program::{Op, Part};
 use crate::scope::RESERVED;
 use crate::span::Span;
 use crate::syntax::Findings;
@@ -27,6 +27,7 @@ pub(crate) struct Lower<'c, 's> {
     pub(crate) findings: Findings,
     pub(crate) ops: Vec<Op<'s>>,
     pub(crate) placings: Placings<'s>,
+    pub(crate) rows: Vec<Vec<Part<'s>>>,
     pub(crate) spans: Vec<(u32, Span)>,
     pub(crate) locals: Vec<Local<'s>>,
     pub(crate) next_local: u16,
@@ -49,6 +50,7 @@ impl<'c, 's> Lower<'c, 's> {
             findings,
             ops: Vec::new(),
             placings: Vec::new(),
+            rows: Vec::new(),
             spans: Vec::new(),
             locals: Vec::new(),
             next_local: 0,

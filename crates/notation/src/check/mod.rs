@@ -144,6 +144,7 @@ impl<'s> Compiler<'s> {
         self.routines.push(Routine {
             ops: Vec::new(),
             placings: Vec::new(),
+            rows: Vec::new(),
             spans: Vec::new(),
             locals: 0,
             file,
@@ -151,10 +152,11 @@ impl<'s> Compiler<'s> {
         let mut state = Lower::new(self, &expressions, findings);
         state.ops.reserve(root.len() + 8);
         lower(&mut state, &root);
-        let Lower { ops, placings, spans, most_locals, findings, .. } = state;
+        let Lower { ops, placings, rows, spans, most_locals, findings, .. } = state;
         self.findings.extend(findings.all);
         let routine = &mut self.routines[number];
-        (routine.ops, routine.placings, routine.spans, routine.locals) = (ops, placings, spans, most_locals);
+        (routine.ops, routine.placings, routine.rows) = (ops, placings, rows);
+        (routine.spans, routine.locals) = (spans, most_locals);
         u32::try_from(number).unwrap_or(u32::MAX)
     }
 

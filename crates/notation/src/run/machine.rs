@@ -11,13 +11,13 @@ use smallvec::SmallVec;
 
 pub(crate) struct Machine<'r> {
     pub(super) program: &'r Program<'r>,
-    values: &'r [Value],
+    pub(super) values: &'r [Value],
     pub(super) locals: SmallVec<[Item<'r>; 8]>,
     pub(super) base: usize,
     pub(super) stack: SmallVec<[Item<'r>; 8]>,
     pub(super) loops: SmallVec<[Loop<'r>; 2]>,
     marks: Vec<usize>,
-    out: &'r mut Vec<u8>,
+    pub(super) out: &'r mut Vec<u8>,
     /// Up to where the output is charged.
     charged: usize,
     budget: &'r Budget,
@@ -25,7 +25,7 @@ pub(crate) struct Machine<'r> {
 }
 
 /// Texts up to this length are charged together.
-const SMALL: usize = 4096;
+pub(super) const SMALL: usize = 4096;
 
 impl Drop for Machine<'_> {
     fn drop(&mut self) {
@@ -108,7 +108,7 @@ impl<'r> Machine<'r> {
     /// Puts in a text. What small texts take is charged when a round or routine ends: until then there are no more of them
     /// than there are tags in a source.
     #[inline]
-    fn write(&mut self, text: &str) -> Result<(), Box<Trouble>> {
+    pub(super) fn write(&mut self, text: &str) -> Result<(), Box<Trouble>> {
         if text.len() > SMALL {
             self.charge_output()?;
             self.charge(text.len())?;
@@ -120,15 +120,20 @@ impl<'r> Machine<'r> {
         Ok(())
     }
 
+    /// Says up to where the output is charged.
+    pub(super) fn set_charged(&mut self, length: usize) {
+        self.charged = length;
+    }
+
     /// Charges what was put in since the last time.
     #[inline]
-    fn charge_output(&mut self) -> Result<(), Box<Trouble>> {
+    pub(super) fn charge_output(&mut self) -> Result<(), Box<Trouble>> {
         let grown = self.out.len().saturating_sub(self.charged);
         self.charged = self.out.len();
         self.charge(grown)
     }
 
-    fn put(&mut self, item: &Item<'r>) -> Result<(), Box<Trouble>> {
+    pub(super) fn put(&mut self, item: &Item<'r>) -> Result<(), Box<Trouble>> {
         match item {
             Item::Text(text) => self.write(text),
             Item::Integer(number) => self.write(itoa::Buffer::new().format(*number)),
@@ -139,14 +144,14 @@ impl<'r> Machine<'r> {
     }
 
     #[inline]
-    fn put_value(&mut self, value: &'r Value) -> Result<(), Box<Trouble>> {
+    pub(super) fn put_value(&mut self, value: &'r Value) -> Result<(), Box<Trouble>> {
         match value {
             Value::Text(text) => self.write(text),
             other => self.put(&Item::from(other)),
         }
     }
 
-    fn own_text(&self, at: u32) -> &'r str {
+    pub(super) fn own_text(&self, at: u32) -> &'r str {
         let program = self.program;
         &program.texts[at as usize]
     }
@@ -190,6 +195,10 @@ impl<'r> Machine<'r> {
                         continue;
                     }
                     self.write(value).and_then(|()| self.write(text))
+                }
+                Op::Rows(rows) => {
+                    let list = self.pop();
+                    self.rows(&list, &program.routines[routine].rows[rows as usize])
                 }
                 // A round pays for its steps when it ends.
                 Op::NextRound(body) => {
@@ -345,6 +354,7 @@ impl<'r> Machine<'r> {
             | Op::PutLocalField(..)
             | Op::PutLocalFieldText(..)
             | Op::Round(_)
+            | Op::Rows(_)
             | Op::NextRound(_)
             | Op::LeaveIfLast(_)
             | Op::Place(_) => {}

@@ -1,6 +1,9 @@
 //! The rounds of `for`.
 
+use super::machine::SMALL;
 use super::{Item, Machine};
+use crate::program::Part;
+use crate::value::Value;
 use crate::views::Trouble;
 
 /// A loop at work: first it looks at every element if there is a filter, then it makes the rounds.
@@ -114,5 +117,65 @@ impl<'r> Machine<'r> {
             let at = turn.kept.as_ref().map_or(turn.at, |kept| kept[turn.at] as usize);
             turn.show(at, turn.at, &mut self.locals[self.base..]);
         }
+    }
+
+    /// Makes all rounds of a loop that only puts things in, without going through steps for each.
+    pub(super) fn rows(&mut self, list: &Item<'r>, parts: &[Part<'r>]) -> Result<(), Box<Trouble>> {
+        let (rounds, values, columns) = (list.len(), self.values, self.program.columns.as_slice());
+        self.charge_output()?;
+        // The output is held here while it grows, and handed back for whatever is not a small text.
+        let mut out = std::mem::take(self.out);
+        for round in 0..rounds {
+            let mut before = out.len();
+            let element = match list {
+                Item::Answers(values) => values.get(round).map(Item::from),
+                list => list.element(round),
+            };
+            let option = match &element {
+                Some(Item::Option(_, Some(option))) => *option as usize,
+                _ => usize::MAX,
+            };
+            for part in parts {
+                let text = match *part {
+                    Part::Text(text) => text,
+                    Part::Column(column) => columns[column as usize].get(option).copied().unwrap_or(""),
+                    Part::Name(name) => match &values[name.index()] {
+                        Value::Text(text) if text.len() <= SMALL => text,
+                        other => {
+                            *self.out = out;
+                            self.set_charged(before);
+                            self.put_value(other)?;
+                            self.charge_output()?;
+                            out = std::mem::take(self.out);
+                            before = out.len();
+                            continue;
+                        }
+                    },
+                    Part::Element => match &element {
+                        Some(Item::Text(text)) if text.len() <= SMALL => text,
+                        other => {
+                            *self.out = out;
+                            self.set_charged(before);
+                            other.iter().try_for_each(|element| self.put(element))?;
+                            self.charge_output()?;
+                            out = std::mem::take(self.out);
+                            before = out.len();
+                            continue;
+                        }
+                    },
+                    Part::Between(_) if round + 1 == rounds => continue,
+                    Part::Between(text) => self.own_text(text),
+                };
+                out.extend_from_slice(text.as_bytes());
+            }
+            let made = out.len().saturating_sub(before);
+            if let Err(trouble) = self.charge(parts.len() + made) {
+                *self.out = out;
+                return Err(trouble);
+            }
+        }
+        self.set_charged(out.len());
+        *self.out = out;
+        Ok(())
     }
 }
