@@ -209,3 +209,59 @@ fn links_stay_inside() {
         assert_eq!(plan(&mold, &[]).unwrap().verify().is_ok(), safe, "{target}");
     }
 }
+
+#[test]
+fn coordinates_become_packages_and_folders() {
+    let manifest = r#"
+[[question]]
+key = "owner"
+ask = "Owner"
+kind = "text"
+form = "reverse-domain"
+default = "com.example"
+[[question]]
+key = "artifact"
+ask = "Project"
+kind = "text"
+form = "java-artifact"
+default = "my-app"
+[[question]]
+key = "version"
+ask = "First release"
+kind = "text"
+form = "semver"
+default = "0.1.0"
+[[question]]
+key = "package"
+ask = "Package"
+kind = "text"
+form = "java-package"
+default = "{= owner =}.{= artifact =}"
+detail = true
+"#;
+    let body = "package {= package =}; // {= owner =}:{= artifact =}:{= version =}\n";
+    let mold = mold(manifest, &[("body/src/{= package.dirs =}/Main.java", body)]);
+    let cases: &[(&[(&str, &str)], &str)] = &[
+        (&[], "src/com/example/my_app/Main.java: package com.example.my_app; // com.example:my-app:0.1.0\n"),
+        (
+            &[("owner", "example.salt-marsh"), ("artifact", "tide.times"), ("version", "2.0.0-rc.1")],
+            "src/example/salt_marsh/tide/times/Main.java: package example.salt_marsh.tide.times; // example.salt-marsh:tide.times:2.0.0-rc.1\n",
+        ),
+        (
+            &[("artifact", "new"), ("owner", "example.int")],
+            "src/example/int_/new_/Main.java: package example.int_.new_; // example.int:new:0.1.0\n",
+        ),
+        (&[("package", "tides")], "src/tides/Main.java: package tides; // com.example:my-app:0.1.0\n"),
+    ];
+    for (given, expected) in cases {
+        assert_eq!(texts(&plan(&mold, given).unwrap()), [*expected], "{given:?}");
+    }
+    let refused = session(
+        &mold,
+        &[("owner", "saltmarsh"), ("artifact", "Tide"), ("version", "1"), ("package", "a.class")],
+        Offers::default(),
+    );
+    let reasons: Vec<_> = refused.problems().iter().map(|problem| problem.refusal.to_string()).collect();
+    assert_eq!(reasons.len(), 4, "{reasons:?}");
+    assert!(reasons[3].contains("`class` is a keyword of Java; `a.class_` would do"), "{reasons:?}");
+}

@@ -165,22 +165,18 @@ impl<'r> Machine<'r> {
         while let Some(op) = ops.get(at) {
             // The steps that most programs are made of are taken here, the others by a call.
             let written = match *op {
-                Op::Text(text) => {
-                    self.out.extend_from_slice(text.as_bytes());
-                    at += 1;
+                Op::Text(_) => {
+                    at = self.straight(ops, at);
                     continue;
                 }
                 Op::PutName(name) => self.put_value(&self.values[name.index()]),
                 Op::PutTextName(text, name) => {
-                    self.out.extend_from_slice(text.as_bytes());
-                    match &self.values[name.index()] {
-                        Value::Text(value) if value.len() <= SMALL => {
-                            self.out.extend_from_slice(value.as_bytes());
-                            at += 1;
-                            continue;
-                        }
-                        value => self.put_value(value),
+                    let next = self.straight(ops, at);
+                    if next > at {
+                        at = next;
+                        continue;
                     }
+                    self.write(text).and_then(|()| self.put_value(&self.values[name.index()]))
                 }
                 Op::PutLocalField(local, column) => {
                     let text = self.local_field(local, column);
@@ -246,6 +242,30 @@ impl<'r> Machine<'r> {
             at += 1;
         }
         self.charge_output().map_err(|found| program.finding(routine, at, found.code, found.message))
+    }
+
+    /// Takes the steps from `at` on that put in texts and small texts of names; says which step is next.
+    #[inline]
+    fn straight(&mut self, ops: &[Op<'r>], mut at: usize) -> usize {
+        let values = self.values;
+        // The output is held here while it grows.
+        let mut out = std::mem::take(self.out);
+        while let Some(op) = ops.get(at) {
+            match *op {
+                Op::Text(text) => out.extend_from_slice(text.as_bytes()),
+                Op::PutTextName(text, name) => match &values[name.index()] {
+                    Value::Text(value) if value.len() <= SMALL => {
+                        out.extend_from_slice(text.as_bytes());
+                        out.extend_from_slice(value.as_bytes());
+                    }
+                    _ => break,
+                },
+                _ => break,
+            }
+            at += 1;
+        }
+        *self.out = out;
+        at
     }
 
     /// The text field of the option in a local; empty where there is none.

@@ -127,14 +127,7 @@ impl<'r> Machine<'r> {
         let mut out = std::mem::take(self.out);
         for round in 0..rounds {
             let mut before = out.len();
-            let element = match list {
-                Item::Answers(values) => values.get(round).map(Item::from),
-                list => list.element(round),
-            };
-            let option = match &element {
-                Some(Item::Option(_, Some(option))) => *option as usize,
-                _ => usize::MAX,
-            };
+            let (option, element) = glance(list, round);
             for part in parts {
                 let text = match *part {
                     Part::Text(text) => text,
@@ -151,12 +144,12 @@ impl<'r> Machine<'r> {
                             continue;
                         }
                     },
-                    Part::Element => match &element {
-                        Some(Item::Text(text)) if text.len() <= SMALL => text,
-                        other => {
+                    Part::Element => match element {
+                        Some(text) if text.len() <= SMALL => text,
+                        _ => {
                             *self.out = out;
                             self.set_charged(before);
-                            other.iter().try_for_each(|element| self.put(element))?;
+                            list.element(round).iter().try_for_each(|element| self.put(element))?;
                             self.charge_output()?;
                             out = std::mem::take(self.out);
                             before = out.len();
@@ -177,5 +170,25 @@ impl<'r> Machine<'r> {
         self.set_charged(out.len());
         *self.out = out;
         Ok(())
+    }
+}
+
+/// The position of the option that an element of a list is, if it is one, and its text, if it is one.
+#[inline]
+fn glance<'a>(list: &'a Item<'_>, at: usize) -> (usize, Option<&'a str>) {
+    const NONE: usize = usize::MAX;
+    match list {
+        Item::Answers(values) => match values.get(at) {
+            Some(Value::Option(_, Some(option))) => (*option as usize, None),
+            Some(Value::Text(text)) => (NONE, Some(text)),
+            _ => (NONE, None),
+        },
+        Item::List(items) => match items.get(at) {
+            Some(Item::Option(_, Some(option))) => (*option as usize, None),
+            Some(Item::Text(text)) => (NONE, Some(text)),
+            Some(Item::Made(text)) => (NONE, Some(text)),
+            _ => (NONE, None),
+        },
+        _ => (NONE, None),
     }
 }
