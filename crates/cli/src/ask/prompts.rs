@@ -202,13 +202,15 @@ impl Asker for Prompts {
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
         // The menu below has at most seven lines.
         let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows)).saturating_sub(9);
-        anstream::eprintln!("\n{}", review.text(session, false, rows));
+        let (shown, whole) = (review.text(session, false, rows), review.tree(false, usize::MAX));
+        let is_cut = !shown.ends_with(&whole);
+        anstream::eprintln!("\n{shown}");
         loop {
             let mut choices = vec!["Write it", "Change an answer", "Look at a file", "Leave without writing"];
             if session.has_details() {
                 choices.insert(3, "Answer the details too");
             }
-            if review.tree(false, usize::MAX).lines().count() > 6 {
+            if is_cut {
                 choices.insert(3, "See the whole tree");
             }
             let picked = Select::new("All set?", choices)
@@ -223,7 +225,7 @@ impl Asker for Prompts {
                     }
                 }
                 Some("Look at a file") => self.look(review)?,
-                Some("See the whole tree") => anstream::eprintln!("\n{}", review.tree(false, usize::MAX)),
+                Some("See the whole tree") => anstream::eprintln!("\n{whole}"),
                 Some("Answer the details too") => return Ok(Decision::Details),
                 _ => return Ok(Decision::Leave),
             }
