@@ -44,8 +44,6 @@ pub const UNSAFE_PATH: Code = Code::error("unsafe-path");
 pub const UNCOVERED_SECRET: Code = Code::error("uncovered-secret");
 /// A file that cannot be read.
 pub const UNREADABLE_FILE: Code = Code::error("unreadable-file");
-/// A file that comes out broken: JSON, TOML, YAML or XML that does not parse.
-pub const BROKEN_OUTPUT: Code = Code::error("broken-output");
 /// A question that nothing uses.
 pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
 /// A pattern of `[[files]]` that matches no file.

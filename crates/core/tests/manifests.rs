@@ -280,6 +280,8 @@ fn the_whole_of_a_mold_is_looked_at() {
         (&[("body/{= for x in y =}", "x")], "tag-in-name", "body/{= for x in y =} (name)"),
         (&[("body/A", "x"), ("body/a", "y")], "same-path", "body/a"),
         (&[("body/{= a =}", "x"), ("body/{=a=}", "y")], "same-path", "body/{=a=}"),
+        (&[("body/d/aux.txt", "x")], "unsafe-path", "body/d/aux.txt (name)"),
+        (&[("body/.git/{= a =}", "x")], "unsafe-path", "body/.git/{= a =} (name)"),
         (&[("fragments/unplaced", "{= if =}")], "unexpected", "fragments/unplaced"),
         (&[("body/b", "{= place 'f' =}"), ("fragments/f", "{= peir =}")], "unknown-name", "fragments/f"),
     ];

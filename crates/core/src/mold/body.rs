@@ -20,8 +20,6 @@ pub struct BodyFile {
     pub owner: Owner,
     /// Whether it is for this machine only.
     pub local: bool,
-    /// Whether what comes out is parsed, for kinds of files that can be.
-    pub verify: bool,
     /// Which of [`Mold::marks`] its tags have.
     pub marks: usize,
     /// Which of [`Mold::each`] makes a file for each element.
@@ -91,7 +89,6 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
             copy: false,
             owner: Owner::Mold,
             local: false,
-            verify: true,
             marks: 0,
             each: None,
             whens: Vec::new(),
@@ -103,7 +100,6 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
             entry.copy = rule.copy.unwrap_or(entry.copy);
             entry.owner = rule.owner.unwrap_or(entry.owner);
             entry.local = rule.local.unwrap_or(entry.local);
-            entry.verify = rule.verify.unwrap_or(entry.verify);
             entry.marks = given[matched].0.unwrap_or(entry.marks);
             entry.each = given[matched].1.or(entry.each);
         }

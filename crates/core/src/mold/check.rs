@@ -157,6 +157,7 @@ impl Mold {
             });
         }
         findings.extend(self.same_paths());
+        findings.extend(self.unsafe_names());
         sort_findings(&mut findings);
         Usage { findings, files: self.body.len() }
     }
@@ -245,6 +246,25 @@ impl Mold {
             // What it would be given is not known, so that an unknown name may be right.
             let unknown = tinmold_notation::Code::UnknownName;
             findings.extend(compiled.findings.into_iter().filter(|finding| finding.code != unknown));
+        }
+        findings
+    }
+
+    /// Names that no answer changes and that may not be in a casting.
+    fn unsafe_names(&self) -> Vec<Finding> {
+        let mut findings = Vec::new();
+        for entry in &self.body {
+            for part in entry.path.split('/').filter(|part| !part.contains("{=")) {
+                if let Err(reason) = crate::verify::portable_name(part) {
+                    findings.push(Finding {
+                        file: super::name_label(&entry.path).into(),
+                        span: tinmold_notation::Span::default(),
+                        code: codes::UNSAFE_PATH,
+                        message: format!("{part:?} {reason}"),
+                        help: "no casting may hold it: give it another name".into(),
+                    });
+                }
+            }
         }
         findings
     }

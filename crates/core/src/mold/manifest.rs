@@ -140,8 +140,6 @@ pub(crate) struct FilesRule {
     pub(crate) local: Option<bool>,
     pub(crate) marks: Option<Spanned<[String; 2]>>,
     pub(crate) each: Option<Placed>,
-    /// Whether what comes out is parsed, for kinds of files that can be.
-    pub(crate) verify: Option<bool>,
 }
 
 /// Whose a file is once it is written.
