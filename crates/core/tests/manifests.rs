@@ -295,3 +295,17 @@ fn the_whole_of_a_mold_is_looked_at() {
     let manifest = format!("[[question]]\nkey = 'a'\n{TEXT}[derive]\nb = '{{= a.upper =}}'\n");
     assert_eq!(findings(&manifest, &used), []);
 }
+
+#[test]
+fn every_code_is_on_the_page() {
+    let page = include_str!("../../../docs/molds.md");
+    let codes: Vec<&str> = include_str!("../src/codes.rs")
+        .split("(\"")
+        .skip(1)
+        .filter_map(|rest| rest.split('"').next())
+        .collect();
+    assert!(codes.len() > 20, "{codes:?}");
+    for code in codes {
+        assert!(page.contains(&format!("| `{code}` |")), "{code} is not in docs/molds.md");
+    }
+}
