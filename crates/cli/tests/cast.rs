@@ -265,3 +265,26 @@ fn a_dry_run_tells_everything_and_writes_nothing() {
     place.write("m/body/late", "{= nope =}");
     with(&["--set", "night"]).says(5, &["nothing is called `nope`"]);
 }
+
+#[test]
+fn the_last_words_know_the_system_and_are_made_before_anything_is_written() {
+    let place = Place::new();
+    let shown = "[[tour]]\npath = \"a\"\nsays = \"made on {= system =}\"\n[next]\nlines = [\"go {= system.upper =}\"]\n";
+    place.mold(shown, &[("body/a", "x")]);
+    let system = if cfg!(target_os = "macos") {
+        "macos"
+    } else if cfg!(windows) {
+        "windows"
+    } else {
+        "linux"
+    };
+    place.run(&["check", "./m", "--strict"]).says(0, &[]);
+    place
+        .run(&["cast", "./m"])
+        .says(0, &[&format!("made on {system}"), &format!("go {}", system.to_uppercase())]);
+    place.mold("[next]\nlines = [\"{= 1 / (year - year) =}\"]\n", &[("body/a", "x")]);
+    place.run(&["cast", "./m", "new"]).says(5, &["error[division-by-zero]", "nothing was written"]);
+    assert!(!place.path("new").exists());
+    place.mold("", &[("body/a", "{= system =}")]);
+    place.run(&["cast", "./m", "new"]).says(5, &["error[out-of-place]"]);
+}

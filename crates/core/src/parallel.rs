@@ -15,7 +15,7 @@ pub(crate) fn map<T: Sync, R: Send>(items: &[T], work: impl Fn(usize, &T) -> R +
         return items.iter().enumerate().map(|(at, item)| work(at, item)).collect();
     }
     let next = AtomicUsize::new(0);
-    let done = thread::scope(|scope| {
+    let mut done = thread::scope(|scope| {
         let worker = || {
             let mut done = Vec::new();
             loop {
@@ -37,7 +37,6 @@ pub(crate) fn map<T: Sync, R: Send>(items: &[T], work: impl Fn(usize, &T) -> R +
         }
         done
     });
-    let mut done = done;
     done.sort_unstable_by_key(|(at, _)| *at);
     done.into_iter().map(|(_, result)| result).collect()
 }

@@ -27,14 +27,13 @@ pub fn run(assay: &AssayArgs) -> Result<Exit, Failure> {
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);
     }
-    let mut scope = mold.scope.clone();
-    scope.unbar("system");
+    let scope = &mold.shown_scope;
     let values = session.values();
     let source = assay.expression.trim_end();
     match source.strip_suffix('.') {
-        Some(before) if !source.contains("{=") => can_follow(assay, before, &scope),
-        _ if source.contains("{=") => text(assay, &mold, &scope, values),
-        _ => value(assay, source, &mold, &scope, values),
+        Some(before) if !source.contains("{=") => can_follow(assay, before, scope),
+        _ if source.contains("{=") => text(assay, &mold, scope, values),
+        _ => value(assay, source, &mold, scope, values),
     }
 }
 

@@ -11,7 +11,7 @@ use std::fs;
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, Session, written_sheet};
-use tinmold_core::mold::Mold;
+use tinmold_core::mold::{Mold, Snippet};
 use tinmold_core::plan::Plan;
 use tinmold_core::verify::VerifiedPlan;
 use tinmold_core::write::{self, Written};
@@ -54,6 +54,8 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     if cast.dry_run {
         return super::dry_run::run(cast, args, &plan, &folder);
     }
+    // What will be said is made before anything is written, so that a mistake in it stops the cast in time.
+    let farewell = Farewell::new(&plan).map_err(faulty)?;
     let watch = Watch::new();
     let written =
         write::new_folder(&plan, &folder, &watch).map_err(|error| failure::of_write(error, &plan))?;
@@ -69,7 +71,7 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         })?;
     }
     if !args.quiet {
-        report(&plan, &written).map_err(faulty)?;
+        report(&farewell, &written);
     }
     Ok(Exit::Done)
 }
@@ -175,43 +177,58 @@ fn planned<'m>(mold: &'m Mold, answers: &Answers) -> Result<VerifiedPlan<'m>, Fa
     plan.verify().map_err(|error| failure::of_verify(error, &mold.package))
 }
 
+/// The last words of a cast, as the mold gives them.
+struct Farewell {
+    /// Places to know, each with what to know.
+    tour: Vec<(String, String)>,
+    next: Vec<String>,
+    /// How the mold says to go to the folder.
+    enter: String,
+}
+
+impl Farewell {
+    fn new(plan: &VerifiedPlan<'_>) -> Result<Self, Finding> {
+        let (mold, values) = (plan.mold, &plan.values);
+        let text = |snippet: &Snippet| Ok(safe(&snippet.render(&mold.shown_scope, values)?));
+        let tour = mold.texts.tour.iter().map(|(path, says)| Ok((text(path)?, text(says)?)));
+        let enter = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
+            Some(Value::Text(name)) => format!("cd {name}"),
+            _ => String::new(),
+        };
+        Ok(Self {
+            tour: tour.collect::<Result<_, Finding>>()?,
+            next: mold.texts.next.iter().map(text).collect::<Result<_, Finding>>()?,
+            enter,
+        })
+    }
+}
+
 /// Says what is there now, the places to know, and what to type next.
-fn report(plan: &VerifiedPlan<'_>, written: &Written) -> Result<(), Finding> {
-    let (mold, values) = (plan.mold, &plan.values);
-    let folder = safe(&written.folder.display().to_string());
+fn report(farewell: &Farewell, written: &Written) {
     anstream::eprintln!(
-        "{GOOD}Written:{GOOD:#} {NAME}{folder}{NAME:#} {FAINT}({}, {}){FAINT:#}",
+        "{GOOD}Written:{GOOD:#} {NAME}{}{NAME:#} {FAINT}({}, {}){FAINT:#}",
+        safe(&written.folder.display().to_string()),
         count(written.files, "file"),
         size(written.bytes)
     );
-    let mut stops = Vec::new();
-    for (path, says) in &mold.texts.tour {
-        stops.push((safe(&path.render(&mold.scope, values)?), safe(&says.render(&mold.scope, values)?)));
-    }
-    if !stops.is_empty() {
+    if !farewell.tour.is_empty() {
         anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
     }
-    let wide = stops.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
-    for (path, says) in stops {
+    let wide = farewell.tour.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
+    for (path, says) in &farewell.tour {
         anstream::eprintln!("  {NAME}{path:<wide$}{NAME:#}  {says}");
     }
-    let mut lines = Vec::new();
-    for line in &mold.texts.next {
-        lines.push(safe(&line.render(&mold.scope, values)?));
-    }
-    let project_dir = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
-        Some(Value::Text(name)) => format!("cd {name}"),
-        _ => String::new(),
-    };
-    if !lines.is_empty() {
+    if !farewell.next.is_empty() {
         anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
     }
-    for line in lines {
+    for line in &farewell.next {
         // The mold knows the folder's name; where it is seen from here, the program knows.
-        let line = if line == project_dir { format!("cd {}", quoted(&written.folder)) } else { line };
-        anstream::eprintln!("  {line}");
+        if *line == farewell.enter {
+            anstream::eprintln!("  cd {}", safe(&quoted(&written.folder)));
+        } else {
+            anstream::eprintln!("  {line}");
+        }
     }
-    Ok(())
 }
 
 /// A path as a shell takes it.

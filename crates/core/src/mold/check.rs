@@ -2,7 +2,7 @@
 
 use super::loader::{Mold, Reader, Texts};
 use super::manifest::{Manifest, RawQuestion};
-use super::question::{Offered, OptionInfo};
+use super::question::{Offered, OptionInfo, with_required};
 use super::snippet::Snippet;
 use crate::answers::Form;
 use crate::codes;
@@ -57,14 +57,11 @@ pub(super) fn header(reader: &mut Reader<'_>, manifest: &Manifest) {
     }
 }
 
-/// The texts that a finished cast shows see every name.
-pub(super) fn manifest_texts(reader: &mut Reader<'_>, texts: &Texts) {
+/// The texts that a finished cast shows see `system` too.
+pub(super) fn manifest_texts(reader: &mut Reader<'_>, texts: &Texts, shown: &Scope) {
     let tour = texts.tour.iter().flat_map(|(path, says)| [path, says]);
     for snippet in tour.chain(&texts.next) {
-        reader.scope.unbar("system");
-        let findings = snippet.with_text(&reader.scope, false, |compiled| compiled.findings);
-        reader.scope.bar("system", "a body renders alike everywhere");
-        reader.findings.extend(findings);
+        reader.findings.extend(snippet.with_text(shown, false, |compiled| compiled.findings));
     }
     if let Some(folder) = &texts.folder {
         let findings = folder.with_text(&reader.scope, false, |compiled| compiled.findings);
@@ -75,14 +72,7 @@ pub(super) fn manifest_texts(reader: &mut Reader<'_>, texts: &Texts) {
 /// What options require must not lead back to them, nor to what is excluded on the way.
 pub(super) fn requirements(reader: &mut Reader<'_>, raw: &RawQuestion, options: &[OptionInfo]) {
     for (at, option) in options.iter().enumerate() {
-        let mut all: Vec<u16> = Vec::new();
-        let mut next = option.requires.clone();
-        while let Some(other) = next.pop() {
-            if !all.contains(&other) {
-                all.push(other);
-                next.extend(options.get(other as usize).iter().flat_map(|option| option.requires.clone()));
-            }
-        }
+        let all = with_required(options, &option.requires);
         let span = raw.option[at].value.span();
         if all.contains(&(at as u16)) {
             let message = format!("the option `{}` requires itself in a circle", option.value);

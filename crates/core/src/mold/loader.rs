@@ -11,9 +11,7 @@ use crate::shelf::{Origin, Package, PackageError};
 use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
-use tinmold_notation::{
-    ChoicesId, Code, Finding, Fragments, Marks, NameId, Scope, Span, Value, did_you_mean,
-};
+use tinmold_notation::{Code, Finding, Fragments, Marks, NameId, Scope, Span, Value, did_you_mean};
 
 /// A mold that can be asked and rendered.
 #[derive(Debug)]
@@ -28,6 +26,8 @@ pub struct Mold {
     pub questions: Vec<Question>,
     /// Every name with its type.
     pub scope: Scope,
+    /// The same with `system`, for what is shown and run on this machine only.
+    pub shown_scope: Scope,
     /// The order in which questions are asked and values derived.
     pub steps: Vec<Step>,
     /// The derived values.
@@ -206,6 +206,7 @@ impl Mold {
             source: String::new(),
             questions,
             scope: Scope::new(),
+            shown_scope: reader.scope.clone(),
             steps,
             derived,
             fragments: Fragments::default(),
@@ -226,7 +227,8 @@ impl Mold {
         };
         mold.texts.folder = mold.header.folder.as_ref().map(|folder| reader.snippet(folder));
         body::read(&mut reader, &mut mold, files);
-        check::manifest_texts(&mut reader, &mold.texts);
+        mold.shown_scope.unbar("system");
+        check::manifest_texts(&mut reader, &mold.texts, &mold.shown_scope);
         mold.presets = super::question_reader::presets(&mut reader, &mold.questions, preset);
         let (mut findings, scope) = (reader.findings, reader.scope);
         mold.scope = scope;
@@ -264,12 +266,6 @@ impl Mold {
             Value::List(values) => values.iter().flat_map(|value| self.picked(value)).collect(),
             _ => Vec::new(),
         }
-    }
-
-    /// The options' set of a question, for naming a value of it.
-    #[must_use]
-    pub fn choices_of(&self, key: &str) -> Option<ChoicesId> {
-        self.question(key)?.kind.choices()
     }
 }
 

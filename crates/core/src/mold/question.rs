@@ -84,6 +84,19 @@ pub struct OptionInfo {
     pub excludes: Vec<u16>,
 }
 
+/// These options and all that they require, directly or through others.
+pub(super) fn with_required(options: &[OptionInfo], picked: &[u16]) -> Vec<u16> {
+    let mut all: Vec<u16> = Vec::new();
+    let mut next = picked.to_vec();
+    while let Some(at) = next.pop() {
+        if !all.contains(&at) {
+            all.push(at);
+            next.extend(options.get(at as usize).iter().flat_map(|option| &option.requires));
+        }
+    }
+    all
+}
+
 /// What a question offers as an answer.
 #[derive(Clone, Debug)]
 pub enum Offered {
@@ -161,14 +174,7 @@ impl Question {
     /// The some-of answer of these options and all that they require.
     #[must_use]
     pub fn completed(&self, of: ChoicesId, options: &[u16]) -> Value {
-        let mut all: Vec<u16> = Vec::new();
-        let mut next = options.to_vec();
-        while let Some(at) = next.pop() {
-            if !all.contains(&at) {
-                all.push(at);
-                next.extend(self.options.get(at as usize).iter().flat_map(|option| &option.requires));
-            }
-        }
+        let all = with_required(&self.options, options);
         in_order(all.into_iter().map(|at| Value::Option(of, Some(at))).collect())
     }
 
