@@ -3,7 +3,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use tinmold_fuzz_world::world;
-use tinmold_notation::{Budget, Setting, Syntax, compile, compile_name};
+use tinmold_notation::{Budget, Setting, Syntax, compile, compile_name, origin};
 
 #[path = "world.rs"]
 mod tinmold_fuzz_world;
@@ -20,6 +20,10 @@ fuzz_target!(|data: &[u8]| {
         match program.render(&world.values, &budget, &mut out) {
             Ok(()) => {
                 assert!(std::str::from_utf8(&out).is_ok());
+                let at = usize::from(*kind) % out.len();
+                if let Some(span) = origin("body", text, &world.scope, &setting, &world.values, at) {
+                    assert!(text.get(span.start as usize..).is_some());
+                }
                 if syntax == Syntax::Plain && !text.contains("{=") {
                     assert_eq!(&out[6..], data);
                 }

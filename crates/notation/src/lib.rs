@@ -155,11 +155,53 @@ pub fn compile_name<'s>(
     compiler.finish(Type::Text)
 }
 
+/// Where in a body file the byte `at` of what it renders to comes from: the text of the body, or the tag that put it in.
+///
+/// It takes what [`compile`] takes, and the values that the output was rendered with. What a fragment puts in comes from the
+/// tag that places it. None if the source has errors or makes no output.
+///
+/// ```
+/// use tinmold_notation::{Scope, Setting, Type, Value, Values, origin};
+/// let mut scope = Scope::new();
+/// let pier = scope.add("pier", Type::Text).unwrap();
+/// let mut values = Values::new(&scope);
+/// values.set(&scope, pier, Value::Text("Tern Quay".into())).unwrap();
+/// let source = "from {= pier =} to sea";
+/// let of = |at| origin("sign.txt", source, &scope, &Setting::default(), &values, at).unwrap().of(source);
+/// // The output is: from Tern Quay to sea
+/// assert_eq!((of(0), of(6), of(18)), ("f", "pier", "s"));
+/// ```
+#[must_use]
+pub fn origin<'s>(
+    file: &str,
+    source: &'s str,
+    scope: &'s Scope,
+    setting: &'s Setting<'s>,
+    values: &Values,
+    at: usize,
+) -> Option<Span> {
+    let mut compiler = Compiler::new(scope, setting);
+    if too_large(file, source, &mut compiler) {
+        return None;
+    }
+    compiler.traced = Some(source);
+    compiler.body(Arc::from(file), source);
+    compiler.finish(Type::Text).program?.origin(values, at)
+}
+
+/// The largest source, in bytes: far more than any text that people wrote, and few enough for places of 32 bits.
+const LARGEST: usize = 256 << 20;
+
 fn too_large(file: &str, source: &str, compiler: &mut Compiler<'_>) -> bool {
-    let large = u32::try_from(source.len()).is_err();
+    let large = source.len() > LARGEST;
     if large {
         let mut findings = Findings::new(Arc::from(file));
-        findings.add(Code::TooLarge, Span::default(), "this file is larger than 4 GiB", "copy it unrendered");
+        findings.add(
+            Code::TooLarge,
+            Span::default(),
+            "this file is larger than 256 MiB",
+            "mark it with `copy = true`, so that it is copied unrendered",
+        );
         compiler.findings.extend(findings.all);
     }
     large

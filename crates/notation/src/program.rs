@@ -116,6 +116,8 @@ pub(crate) enum Part<'s> {
     Element,
     /// A text field of the element, by its column.
     Column(u32),
+    /// The same, and a text.
+    ColumnText(u32, &'s str),
     /// A text on every round but the last.
     Between(u32),
 }

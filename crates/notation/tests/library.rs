@@ -7,7 +7,7 @@ use std::thread;
 use tinmold_notation::{
     Budget, Choices, Code, Element, FieldError, FieldValue, Fragments, NameError, Position, Scope, Setting,
     Severity, Span, Syntax, Traits, Type, Value, Values, compile, compile_expression, did_you_mean,
-    following, nearest,
+    following, nearest, origin,
 };
 
 #[test]
@@ -221,6 +221,39 @@ fn the_nearest_name_is_near() {
     assert_eq!(nearest(&"a".repeat(100_000), known), None);
     assert_eq!(did_you_mean("peir", known, "no"), "did you mean `pier`?");
     assert_eq!(did_you_mean("x", known, "no"), "no");
+}
+
+#[test]
+fn every_byte_of_an_output_has_its_origin() {
+    let mut world = World::new();
+    // The file, the source, a piece of the output, and what it comes from.
+    let cases = [
+        ("a.txt", "x {= berths =} y", "4", "berths"),
+        ("a.txt", "x {= berths =} y", "y", "y"),
+        ("a.txt", "# {= if night =}\nfull: {= pier.upper =}\n# {= end =}\nend", "POINT", "pier.upper"),
+        ("a.txt", "# {= for p in piers =}\ncall {= p =};\n# {= end =}\nlast", "Osier", "p"),
+        ("a.txt", "# {= for p in piers =}\ncall {= p =};\n# {= end =}\nlast", "last", "l"),
+        ("a.txt", "{= for e in extras =}<{= e.label =}|{= end =}", "compose", "e.label"),
+        ("a.txt", "  {= note_text =}\n  after", "c", "note_text"),
+        ("a.txt", "a\n  {= place \"nested\" =}\nz", "Netley", "{= place \"nested\" =}"),
+        ("a.txt", "a\n  {= place \"nested\" =}\nz", "z", "z"),
+        ("a.txt", "\u{feff}é{= pier =}ü", "ü", "ü"),
+        ("a.json", "[1,{= if not night =}2,{= end =}\n], {= berths =}", "4", "berths"),
+        ("a.json", "{\"a\": [1, 2, ], \"b\": [3, ],\n}", "3", "3"),
+    ];
+    for (file, source, piece, expected) in cases {
+        world.file = file.into();
+        let output = world.render(source).unwrap();
+        let at = output.find(piece).unwrap_or_else(|| unreachable!("{piece:?} is in {output:?}"));
+        let setting =
+            Setting { fragments: &world.fragments, syntax: Syntax::of_path(file), ..Setting::default() };
+        let span = origin(file, source, &world.scope, &setting, &world.values, at).unwrap();
+        let start = span.start as usize;
+        let found = if span.end - span.start > 1 { span.of(source) } else { &source[start..] };
+        assert!(found.starts_with(expected), "{source:?} {piece:?}: {found:?}");
+        let past = origin(file, source, &world.scope, &setting, &world.values, output.len() + 9);
+        assert!(past.is_some_and(|span| span.end as usize <= source.len()), "{source:?}");
+    }
 }
 
 #[test]

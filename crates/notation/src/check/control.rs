@@ -298,6 +298,9 @@ impl<'s> Lower<'_, 's> {
 
     /// What a round puts in, if that is all it does: no choice, no view, no inner loop, no name but the element's.
     fn simple_round(&self, first: usize, slot: u16) -> Option<Vec<Part<'s>>> {
+        if self.compiler.traced.is_some() {
+            return None;
+        }
         let mut parts = Vec::with_capacity(8);
         for op in &self.ops[first..] {
             match *op {
@@ -307,7 +310,7 @@ impl<'s> Lower<'_, 's> {
                 Op::PutLocal(local) if local == slot => parts.push(Part::Element),
                 Op::PutLocalField(local, column) if local == slot => parts.push(Part::Column(column)),
                 Op::PutLocalFieldText(local, column, text) if local == slot => {
-                    parts.extend([Part::Column(column), Part::Text(text)]);
+                    parts.push(Part::ColumnText(column, text));
                 }
                 Op::BetweenText(text) => parts.push(Part::Between(text)),
                 _ => return None,

@@ -196,7 +196,7 @@ impl<'c, 's> Lower<'c, 's> {
             let mut rest = text;
             while let Some(at) = spare_comma(rest) {
                 self.plain_text(&rest[..at]);
-                self.emit(Op::Comma);
+                self.emit_traced(Op::Comma, &rest[at..]);
                 rest = &rest[at + 1..];
             }
             self.plain_text(rest);
@@ -217,17 +217,43 @@ impl<'c, 's> Lower<'c, 's> {
             let text = self.compiler.text(text);
             self.emit(Op::OwnText(text));
         } else if let Some(Op::PutLocalField(local, column)) = self.ops.last().copied()
-            && self.barrier < self.ops.len()
+            && self.merges(self.ops.len())
         {
             self.ops.pop();
             self.emit(Op::PutLocalFieldText(local, column, text));
         } else {
-            self.emit(Op::Text(text));
+            self.emit_traced(Op::Text(text), text);
         }
+    }
+
+    /// Emits a step that comes from a text of the source.
+    fn emit_traced(&mut self, op: Op<'s>, text: &'s str) {
+        if let Some(source) = self.traced() {
+            let start = text.as_ptr().addr().saturating_sub(source.as_ptr().addr());
+            self.spans.push((self.ops.len() as u32, Span::new(start, start + text.len())));
+        }
+        self.emit(op);
+    }
+
+    /// The source, if its steps keep their places.
+    fn traced(&self) -> Option<&'s str> {
+        self.compiler.traced.filter(|_| self.compiler.in_body())
+    }
+
+    /// Whether the step `at` may become one with the step before it.
+    fn merges(&self, at: usize) -> bool {
+        self.barrier < at && self.traced().is_none()
     }
 
     fn put(&mut self, value: ExprId, indent: Cow<'s, str>) {
         let span = self.span(value);
+        self.put_steps(value, span, indent);
+        if self.traced().is_some() {
+            self.spans.push((self.ops.len() as u32 - 1, span));
+        }
+    }
+
+    fn put_steps(&mut self, value: ExprId, span: Span, indent: Cow<'s, str>) {
         if let ExprKind::Text(text) = self.kind(value) {
             let text = self.compiler.text(text.as_ref());
             self.emit(Op::OwnText(text));
@@ -241,7 +267,7 @@ impl<'c, 's> Lower<'c, 's> {
         let start = self.ops.len();
         let known = self.value(value);
         self.may_be_put(known, span);
-        let merges = !open && self.barrier < start;
+        let merges = !open && self.merges(start);
         match self.ops[start..] {
             [Op::Name(name)] => {
                 self.ops[start] = Op::PutName(name);

@@ -60,6 +60,8 @@ pub(crate) struct Compiler<'s> {
     active: Vec<&'s str>,
     /// Whether the body's own lines end with CRLF.
     crlf: bool,
+    /// The body, if every step that puts something in is to keep its place and stay on its own.
+    pub(crate) traced: Option<&'s str>,
 }
 
 impl<'s> Compiler<'s> {
@@ -78,6 +80,7 @@ impl<'s> Compiler<'s> {
             instances: FxHashMap::default(),
             active: Vec::new(),
             crlf: false,
+            traced: None,
         }
     }
 

@@ -30,6 +30,20 @@ pub(crate) fn settle(out: &mut Vec<u8>, start: usize) {
     }
 }
 
+/// Where the byte `at` of the settled output stood before it was settled.
+pub(crate) fn before_settling(unsettled: &[u8], settled: &[u8], at: usize) -> usize {
+    let (mut from, mut to) = (0, 0);
+    while from < unsettled.len() {
+        let dropped = unsettled[from] == PENDING_COMMA && settled.get(to) != Some(&b',');
+        if !dropped && to >= at {
+            break;
+        }
+        to += usize::from(!dropped);
+        from += 1;
+    }
+    from
+}
+
 /// Whether `}` or `]` is the first thing that is neither white space, a comment nor another pending comma.
 fn closes_next(rest: &[u8]) -> bool {
     let mut at = 0;

@@ -1,6 +1,7 @@
 //! The machine that runs a program.
 
 use super::repeat::Loop;
+use super::trace::Wanted;
 use super::{Item, PENDING_COMMA};
 use crate::budget::Budget;
 use crate::finding::{Code, Finding};
@@ -16,12 +17,13 @@ pub(crate) struct Machine<'r> {
     pub(super) base: usize,
     pub(super) stack: SmallVec<[Item<'r>; 8]>,
     pub(super) loops: SmallVec<[Loop<'r>; 2]>,
-    marks: Vec<usize>,
+    pub(super) marks: Vec<usize>,
     pub(super) out: &'r mut Vec<u8>,
     /// Up to where the output is charged.
     charged: usize,
     budget: &'r Budget,
     left: u64,
+    pub(super) wanted: Wanted,
 }
 
 /// Texts up to this length are charged together.
@@ -52,6 +54,7 @@ impl<'r> Machine<'r> {
             out,
             budget,
             left: 0,
+            wanted: Wanted::nothing(),
         }
     }
 
@@ -157,12 +160,16 @@ impl<'r> Machine<'r> {
     }
 
     /// Runs a routine whose arguments, if it has any, are in its first locals already.
-    fn run(&mut self, routine: usize) -> Result<(), Finding> {
+    pub(super) fn run(&mut self, routine: usize) -> Result<(), Finding> {
         let program = self.program;
         self.locals.resize(self.base + program.routines[routine].locals as usize, Item::Flag(false));
         let ops = program.routines[routine].ops.as_slice();
-        let mut at = 0;
+        let (mut at, mut last) = (0, 0);
         while let Some(op) = ops.get(at) {
+            if self.out.len() > self.wanted.byte {
+                self.came(ops, last, at);
+            }
+            last = at;
             // The steps that most programs are made of are taken here, the others by a call.
             let written = match *op {
                 Op::Text(_) => {
@@ -240,6 +247,9 @@ impl<'r> Machine<'r> {
                 return Err(program.finding(routine, at, trouble.code, trouble.message));
             }
             at += 1;
+        }
+        if self.out.len() > self.wanted.byte {
+            self.came(ops, last, at);
         }
         self.charge_output().map_err(|found| program.finding(routine, at, found.code, found.message))
     }
@@ -426,7 +436,10 @@ impl<'r> Machine<'r> {
         self.base = length;
         let arguments = self.taken(placing.arguments as usize);
         self.locals.extend(arguments);
+        // What a fragment gives may still be indented; the place of all of it is the tag's.
+        let wanted = std::mem::replace(&mut self.wanted, Wanted::nothing());
         self.run(placing.routine as usize)?;
+        self.wanted = wanted;
         self.locals.truncate(length);
         self.base = base;
         if self.out.len() > start && self.out.last() == Some(&b'\n') {

@@ -5,7 +5,8 @@ mod commas;
 mod item;
 mod machine;
 pub(crate) mod repeat;
+mod trace;
 
-pub(crate) use commas::{PENDING_COMMA, settle};
+pub(crate) use commas::{PENDING_COMMA, before_settling, settle};
 pub(crate) use item::Item;
 pub(crate) use machine::Machine;

@@ -131,6 +131,11 @@ impl<'r> Machine<'r> {
             for part in parts {
                 let text = match *part {
                     Part::Text(text) => text,
+                    Part::ColumnText(column, text) => {
+                        let value = columns[column as usize].get(option).copied().unwrap_or("");
+                        out.extend_from_slice(value.as_bytes());
+                        text
+                    }
                     Part::Column(column) => columns[column as usize].get(option).copied().unwrap_or(""),
                     Part::Name(name) => match &values[name.index()] {
                         Value::Text(text) if text.len() <= SMALL => text,
