@@ -21,6 +21,8 @@ pub struct Args {
 pub enum Command {
     /// Start a project from a mold
     Cast(CastArgs),
+    /// See how a casting stands to what was cast
+    Status(StatusArgs),
     /// See what a mold asks, offers and writes
     Show(ShowArgs),
     /// See a full example, in a folder of its own
@@ -107,6 +109,12 @@ pub struct CastArgs {
     pub dir: Option<PathBuf>,
     #[command(flatten)]
     pub answers: AnswerArgs,
+    /// Write an archive instead of a folder; its name ends in .zip or .tar.gz
+    #[arg(long, value_name = "FILE")]
+    pub archive: Option<PathBuf>,
+    /// What becomes of files that are there already and differ
+    #[arg(long, value_enum, value_name = "WHAT")]
+    pub if_present: Option<IfPresent>,
     /// Show what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -122,6 +130,26 @@ pub struct CastArgs {
     /// Whether the answers are offered next time.
     #[arg(skip = true)]
     pub remember: bool,
+}
+
+/// What becomes of files that are there already and differ.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub enum IfPresent {
+    /// Yours stay, and the new ones are not written
+    Keep,
+    /// The new ones take their place
+    Replace,
+    /// Yours stay, and the new ones are written beside them as NAME.from-mold
+    Aside,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct StatusArgs {
+    /// The casting, or a folder in it; the folder that one stands in if this is left out
+    pub dir: Option<PathBuf>,
+    /// How the result is written
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
 }
 
 #[derive(Debug, clap::Args)]

@@ -6,6 +6,7 @@ use crate::show::{BOLD, ERROR, FAINT, safe};
 use std::fmt::Write;
 use tinmold_core::mold::MoldError;
 use tinmold_core::plan::{Plan, PlanError};
+use tinmold_core::record::RecordError;
 use tinmold_core::shelf::{Package, PackageError};
 use tinmold_core::verify::VerifyError;
 use tinmold_core::write::WriteError;
@@ -105,21 +106,54 @@ pub fn of_plan(error: PlanError, package: &Package) -> Failure {
     }
 }
 
-/// A failure of writing.
+/// A failure of writing. But for the last kind, nothing was written and nothing changed.
 pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
+    let nothing = |exit, error: &WriteError| Failure::new(exit, format!("{error}; nothing was written"));
+    let listed = |failure: Failure, paths: &[String]| {
+        paths.iter().fold(failure, |failure, path| failure.line(safe(path)))
+    };
     match error {
         WriteError::Plan(error) => of_plan(error, &plan.mold.package),
-        WriteError::InTheWay(folder) => {
-            let message =
-                format!("{} is there already and is not empty; nothing was written", folder.display());
-            Failure::new(Exit::InTheWay, message).help("name another folder, or empty this one first")
+        WriteError::NotAFolder(_) => nothing(Exit::InTheWay, &error).help("name another place"),
+        WriteError::IsALink(ref path) => {
+            let target = path.canonicalize().map(|target| safe(&target.display().to_string()));
+            let help = target.map(|target| format!("name what it points to, if you mean that: {target}"));
+            nothing(Exit::InTheWay, &error).help(help.unwrap_or_else(|_| "name another folder".into()))
         }
-        WriteError::NotAFolder(path) => {
-            let message =
-                format!("{} is there already and is no folder; nothing was written", path.display());
-            Failure::new(Exit::InTheWay, message).help("name another folder")
+        WriteError::Appeared(_) | WriteError::Changed(_) => nothing(Exit::InTheWay, &error).help("try again"),
+        WriteError::Busy(_) => nothing(Exit::InTheWay, &error).help("try again when it is done"),
+        WriteError::InTheWay(ref conflicts) => {
+            let message = match conflicts.len() {
+                1 => "a file is there already and differs; nothing was written".to_owned(),
+                several => format!("{several} files are there already and differ; nothing was written"),
+            };
+            let paths: Vec<String> = conflicts.iter().map(|conflict| conflict.path.clone()).collect();
+            listed(Failure::new(Exit::InTheWay, message), &paths).help(
+                "add --if-present keep, replace or aside (yours stay, the new ones come beside them), or name another folder",
+            )
         }
+        WriteError::Blocked(ref all) => {
+            let lines: Vec<String> = all.iter().map(|(path, why)| format!("{path} {why}")).collect();
+            listed(nothing(Exit::InTheWay, &error), &lines).help("move them away, or name another folder")
+        }
+        WriteError::Elsewhere(ref paths) => listed(nothing(Exit::Refused, &error), paths)
+            .help("make folders of these links, or name another folder"),
+        WriteError::OtherCasting { .. } => nothing(Exit::InTheWay, &error).help("name another folder"),
+        WriteError::Record(ref record) => of_record(record),
         WriteError::Cancelled => Failure::new(Exit::Interrupted, error.to_string()),
-        WriteError::Io { .. } => Failure::new(Exit::Failed, format!("{error}; nothing was written")),
+        WriteError::Io { .. } => nothing(Exit::Failed, &error),
+        WriteError::HalfDone { .. } => Failure::new(Exit::Failed, error.to_string())
+            .help("mend what the system says, and run tinmold there again: it takes back what was done"),
+    }
+}
+
+/// A record that cannot be had.
+pub fn of_record(error: &RecordError) -> Failure {
+    match error {
+        RecordError::NotACasting(_) => Failure::new(Exit::Usage, error.to_string())
+            .help("go into a project that tinmold cast, or name one"),
+        RecordError::Newer { .. } | RecordError::Io { .. } => Failure::new(Exit::Failed, error.to_string()),
+        RecordError::Damaged { .. } => Failure::new(Exit::Failed, error.to_string())
+            .help("take it from version control as it was, or remove it"),
     }
 }

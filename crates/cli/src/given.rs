@@ -3,7 +3,7 @@
 use crate::args::AnswerArgs;
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::keep;
+use crate::keep::{self, Config};
 use crate::show::{BOLD, FAINT, NAME, safe};
 use std::io::Read;
 use std::path::Path;
@@ -75,7 +75,12 @@ fn sheet(mold: &Mold, path: &Path) -> Result<SheetAnswers, Failure> {
 
 /// What is offered before the mold's own defaults: the preset that was named, what was answered last time, the user's own
 /// defaults. Without a person last time does not count.
-pub fn offers(mold: &Mold, args: &AnswerArgs, folder: Option<String>) -> Result<Offers, Failure> {
+pub fn offers(
+    mold: &Mold,
+    args: &AnswerArgs,
+    folder: Option<String>,
+    config: &Config,
+) -> Result<Offers, Failure> {
     if let Some(name) = &args.preset
         && !mold.presets.contains_key(name)
     {
@@ -86,7 +91,7 @@ pub fn offers(mold: &Mold, args: &AnswerArgs, folder: Option<String>) -> Result<
         return Err(Failure::new(Exit::Usage, format!("no preset is called {name:?}; {advice}")));
     }
     let last = if args.unattended { Vec::new() } else { keep::last_answers(mold) };
-    Ok(Offers { folder, preset: args.preset.clone(), last, own: keep::own_answers(mold)? })
+    Ok(Offers { folder, preset: args.preset.clone(), last, own: config.answers(mold)? })
 }
 
 /// Day, system, and the person's name as git knows it.

@@ -1,6 +1,7 @@
 //! Ctrl-C: at once while people answer, in good order while something is written.
 
 use crate::exit::Exit;
+use crate::progress::Progress;
 use std::sync::atomic::{AtomicBool, Ordering};
 use tinmold_core::write::Observer;
 
@@ -19,13 +20,13 @@ pub fn listen() {
     });
 }
 
-/// Watches a write: while it lives, Ctrl-C makes the write stop in good order.
-pub struct Watch(());
+/// Watches a write: shows how far it is, and while it lives, Ctrl-C makes it stop in good order.
+pub struct Watch(Progress);
 
 impl Watch {
-    pub fn new() -> Self {
+    pub fn new(hidden: bool) -> Self {
         WRITING.store(true, Ordering::SeqCst);
-        Self(())
+        Self(Progress::new(hidden))
     }
 }
 
@@ -36,6 +37,10 @@ impl Drop for Watch {
 }
 
 impl Observer for Watch {
+    fn wrote(&self, done: usize, of: usize) {
+        self.0.at(done, of);
+    }
+
     fn is_cancelled(&self) -> bool {
         WANTED.load(Ordering::Relaxed)
     }

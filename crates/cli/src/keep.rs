@@ -1,47 +1,77 @@
-//! What is kept between runs: the user's own defaults, and the answers of the last cast of each mold.
+//! What is kept between runs: the user's configuration, and the answers of the last cast of each mold.
 
 use crate::exit::Exit;
 use crate::failure::Failure;
 use etcetera::BaseStrategy;
 use etcetera::base_strategy::Xdg;
+use serde::Deserialize;
 use std::fs;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, SheetFormat, read_sheet, written_sheet_of};
 use tinmold_core::mold::Mold;
-use tinmold_notation::Value;
+use tinmold_core::plan::Limits;
+use tinmold_notation::{Position, Value};
 
-/// By key, the user's own defaults that fit the mold's questions: `[answers]` of `tinmold/config.toml` among the configuration files.
-pub fn own_answers(mold: &Mold) -> Result<Vec<(String, Value)>, Failure> {
-    let Ok(places) = Xdg::new() else { return Ok(Vec::new()) };
-    let path = places.config_dir().join("tinmold/config.toml");
-    let text = match fs::read_to_string(&path) {
-        Ok(text) => text,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Vec::new()),
-        Err(error) => {
-            return Err(Failure::new(Exit::Failed, format!("cannot read {}: {error}", path.display())));
-        }
-    };
-    let wrong = |reason: String| {
-        Failure::new(Exit::Failed, format!("{}: {reason}", path.display()))
-            .help("mend the file or move it away")
-    };
-    let table: toml::Table = text.parse().map_err(|error: toml::de::Error| {
-        let place = tinmold_notation::Position::of(&text, error.span().map_or(0, |span| span.start));
-        let message = error.message().lines().next().unwrap_or("").to_owned();
-        wrong(format!("line {}, column {}: {message}", place.line, place.column))
-    })?;
-    if let Some(key) = table.keys().find(|key| *key != "answers") {
-        let advice = tinmold_notation::did_you_mean(key, ["answers"], "known is [answers]");
-        return Err(wrong(format!("the key `{key}` means nothing here; {advice}")));
+/// What `tinmold/config.toml` among the configuration files says.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+pub struct Config {
+    /// The user's own defaults, by key.
+    answers: toml::Table,
+    limits: ConfigLimits,
+    #[serde(skip)]
+    path: PathBuf,
+}
+
+/// How much a cast may write; what is not said is as usual.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+struct ConfigLimits {
+    files: Option<usize>,
+    bytes: Option<u64>,
+}
+
+impl Config {
+    /// Reads the file; without one everything is as usual.
+    pub fn read() -> Result<Self, Failure> {
+        let Ok(places) = Xdg::new() else { return Ok(Self::default()) };
+        let path = places.config_dir().join("tinmold/config.toml");
+        let text = match fs::read_to_string(&path) {
+            Ok(text) => text,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Self::default()),
+            Err(error) => {
+                return Err(Failure::new(Exit::Failed, format!("cannot read {}: {error}", path.display())));
+            }
+        };
+        let config: Self = toml::from_str(&text).map_err(|error| {
+            let place = Position::of(&text, error.span().map_or(0, |span| span.start));
+            let message = error.message().lines().next().unwrap_or("").to_owned();
+            let known = "known are [answers] and [limits] with files and bytes";
+            wrong(&path, &format!("line {}, column {}: {message}; {known}", place.line, place.column))
+        })?;
+        Ok(Self { path, ..config })
     }
-    let Some(answers) = table.get("answers") else { return Ok(Vec::new()) };
-    let toml::Value::Table(answers) = answers else {
-        return Err(wrong("`answers` is a table of keys and answers".into()));
-    };
-    // They are for many molds: what another mold asks, or asks in another way, is not for this one.
-    let sheet = read_sheet(mold, &answers.to_string(), SheetFormat::Toml)
-        .map_err(|error| wrong(error.to_string()))?;
-    Ok(by_key(mold, sheet.answers))
+
+    /// By key, the user's own defaults that fit the mold's questions.
+    pub fn answers(&self, mold: &Mold) -> Result<Vec<(String, Value)>, Failure> {
+        // They are for many molds: what another mold asks, or asks in another way, is not for this one.
+        let sheet = read_sheet(mold, &self.answers.to_string(), SheetFormat::Toml)
+            .map_err(|error| wrong(&self.path, &error.to_string()))?;
+        Ok(by_key(mold, sheet.answers))
+    }
+
+    /// How much a cast may write.
+    pub fn limits(&self) -> Limits {
+        let usual = Limits::default();
+        Limits {
+            files: self.limits.files.unwrap_or(usual.files),
+            bytes: self.limits.bytes.unwrap_or(usual.bytes),
+        }
+    }
+}
+
+fn wrong(path: &Path, reason: &str) -> Failure {
+    Failure::new(Exit::Failed, format!("{}: {reason}", path.display())).help("mend the file or move it away")
 }
 
 fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {

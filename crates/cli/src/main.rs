@@ -2,6 +2,7 @@
 
 mod args;
 mod ask;
+mod clear_up;
 mod commands;
 mod exit;
 mod failure;
@@ -9,6 +10,7 @@ mod findings;
 mod given;
 mod interrupt;
 mod keep;
+mod progress;
 mod sarif;
 mod show;
 mod tree;
@@ -24,8 +26,10 @@ fn main() -> ExitCode {
     if args.plain {
         anstream::ColorChoice::Never.write_global();
     }
+    clear_up::here();
     let result = match &args.command {
         Command::Cast(cast) => commands::cast::run(cast, &args),
+        Command::Status(status) => commands::status::run(status),
         Command::Show(show) => commands::show::run(show, &args),
         Command::Demo(demo) => commands::demo::run(demo, &args),
         Command::Check(check) => commands::check::run(check, &args),

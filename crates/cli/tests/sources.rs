@@ -165,8 +165,8 @@ fn a_broken_configuration_is_one_clear_error() {
     let place = board();
     for (text, words) in [
         ("[answers\n", "line 1, column 9"),
-        ("answers = 1\n", "`answers` is a table"),
-        ("[anwers]\n", "did you mean `answers`?"),
+        ("answers = 1\n", "expected a map"),
+        ("[anwers]\n", "unknown field `anwers`"),
     ] {
         place.write(".home/config/tinmold/config.toml", text);
         place.run(&["cast", "./m", "x", "--unattended"]).says(1, &["config.toml", words]);

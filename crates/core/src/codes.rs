@@ -42,6 +42,12 @@ pub const SAME_PATH: Code = Code::error("same-path");
 pub const UNSAFE_PATH: Code = Code::error("unsafe-path");
 /// A file that would hold secrets and is not covered by the casting's ignore file.
 pub const UNCOVERED_SECRET: Code = Code::error("uncovered-secret");
+/// A file that comes out of a format that it should have, and has not.
+pub const MALFORMED_OUTPUT: Code = Code::error("malformed-output");
+/// More files than a cast may write.
+pub const TOO_MANY_FILES: Code = Code::error("too-many-files");
+/// More bytes than a cast may copy.
+pub const TOO_MANY_BYTES: Code = Code::error("too-many-bytes");
 /// A file that cannot be read.
 pub const UNREADABLE_FILE: Code = Code::error("unreadable-file");
 /// A question that nothing uses.

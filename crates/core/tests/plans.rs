@@ -5,7 +5,7 @@ mod common;
 use common::{mold, session};
 use tinmold_core::answers::Offers;
 use tinmold_core::mold::Mold;
-use tinmold_core::plan::{EntryKind, Plan, PlanError, Rendered};
+use tinmold_core::plan::{EntryKind, Limits, Plan, PlanError, Rendered};
 use tinmold_core::shelf::{Content, File};
 use tinmold_core::verify::VerifyError;
 
@@ -46,7 +46,7 @@ fn piers(files: &[(&str, &str)]) -> Mold {
 }
 
 fn plan<'m>(mold: &'m Mold, given: &[(&str, &str)]) -> Result<Plan<'m>, PlanError> {
-    Plan::new(mold, &session(mold, given, Offers::default()).finish().unwrap())
+    Plan::new(mold, &session(mold, given, Offers::default()).finish().unwrap(), &Limits::default())
 }
 
 /// `path: text` for every entry.
@@ -202,7 +202,7 @@ fn links_stay_inside() {
         ("../.git/hooks", false),
     ] {
         let mut with_link = common::package("", &[("body/a/x", "x")]);
-        let link = File { path: "body/a/link".into(), content: Content::Link(target.into()), mode: 0o777 };
+        let link = File::new("body/a/link".into(), Content::Link(target.into()), 0o777);
         with_link.files.push(link);
         with_link.files.sort_by(|a, b| a.path.cmp(&b.path));
         let mold = Mold::load(with_link).unwrap();

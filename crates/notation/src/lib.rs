@@ -186,7 +186,16 @@ pub fn origin<'s>(
     }
     compiler.traced = Some(source);
     compiler.body(Arc::from(file), source);
-    compiler.finish(Type::Text).program?.origin(values, at)
+    let span = compiler.finish(Type::Text).program?.origin(values, at)?;
+    // A byte within a character comes from all of it.
+    let (mut start, mut end) = (span.start as usize, span.end as usize);
+    while !source.is_char_boundary(start) {
+        start -= 1;
+    }
+    while !source.is_char_boundary(end) {
+        end += 1;
+    }
+    Some(Span::new(start, end))
 }
 
 /// The largest source, in bytes: far more than any text that people wrote, and few enough for places of 32 bits.

@@ -251,6 +251,10 @@ fn every_byte_of_an_output_has_its_origin() {
         let start = span.start as usize;
         let found = if span.end - span.start > 1 { span.of(source) } else { &source[start..] };
         assert!(found.starts_with(expected), "{source:?} {piece:?}: {found:?}");
+        for at in 0..output.len() {
+            let span = origin(file, source, &world.scope, &setting, &world.values, at).unwrap();
+            assert!(!span.of(source).is_empty(), "{source:?} {at}");
+        }
         let past = origin(file, source, &world.scope, &setting, &world.values, output.len() + 9);
         assert!(past.is_some_and(|span| span.end as usize <= source.len()), "{source:?}");
     }

@@ -1,11 +1,12 @@
 //! Questions as plain lines: for a screen reader, a serial line, or a program that answers.
 
-use super::{Asker, Decision, Reply, Review, Stop};
+use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
 use crate::show::{safe, safe_lines};
 use std::fmt::Write as _;
 use std::io::{BufRead, Write};
 use tinmold_core::answers::{Session, parse_text, written};
 use tinmold_core::mold::{Kind, Question};
+use tinmold_core::write::Choice;
 
 /// Asks in plain lines on standard error and reads from standard input.
 pub struct Dialogue;
@@ -92,6 +93,39 @@ impl Asker for Dialogue {
             }
         }
     }
+
+    fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop> {
+        eprintln!("\nFile {} of {} is there already: {}", file.number, file.of, safe(file.path));
+        anstream::eprint!("{}", file.difference);
+        eprintln!("Lines with - are yours, lines with + are new.");
+        loop {
+            let line = Self::line(
+                "What becomes of it? (keep yours, replace it, aside: the new one beside it; with `all` for all that follow; no: leave): ",
+            )?;
+            match line.trim() {
+                "no" | "n" => return Err(Stop::Left),
+                word => {
+                    if let Some(said) = said(word) {
+                        return Ok(said);
+                    }
+                }
+            }
+        }
+    }
+}
+
+fn said(word: &str) -> Option<Said> {
+    let (word, for_all) = match word.strip_suffix(" all") {
+        Some(word) => (word, true),
+        None => (word, false),
+    };
+    let choice = match word {
+        "keep" | "k" => Choice::Keep,
+        "replace" | "r" => Choice::Replace,
+        "aside" | "a" => Choice::Aside,
+        _ => return None,
+    };
+    Some(Said { choice, for_all })
 }
 
 fn options(question: &Question, offered: &[usize]) -> String {

@@ -1,13 +1,16 @@
 //! Asking a person: one question at a time, back and forth, then one review.
 
+mod conflict;
 mod dialogue;
 mod prompts;
 mod review;
 
+pub use conflict::{Deciding, InTheWay, Said};
 pub use dialogue::Dialogue;
 pub use prompts::Prompts;
-pub use review::{Decision, Review};
+pub use review::{AlreadyThere, Decision, Review};
 
+use crate::failure::Failure;
 use tinmold_core::answers::Session;
 use tinmold_notation::{Finding, Value};
 
@@ -26,10 +29,20 @@ pub enum Stop {
     Interrupted,
     /// The input ended.
     Ended,
+    /// The person leaves without writing.
+    Left,
     /// The terminal failed.
     Terminal(String),
     /// The mold failed on these answers.
     Mold(Box<Finding>),
+    /// Something else failed, in words already.
+    Failed(Box<Failure>),
+}
+
+impl From<Failure> for Stop {
+    fn from(failure: Failure) -> Self {
+        Self::Failed(Box::new(failure))
+    }
 }
 
 impl From<Finding> for Stop {
@@ -44,6 +57,8 @@ pub trait Asker {
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop>;
     /// Shows the review and asks what to do.
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop>;
+    /// Shows a file that is there already and differs, and asks what becomes of it.
+    fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop>;
 }
 
 /// Asks everything that is to be asked.

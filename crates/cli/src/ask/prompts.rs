@@ -1,6 +1,6 @@
 //! Questions on a terminal, with arrow keys.
 
-use super::{Asker, Decision, Reply, Review, Stop};
+use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
 use crate::show::{safe, safe_lines};
 use inquire::error::InquireError;
 use inquire::list_option::ListOption;
@@ -10,6 +10,7 @@ use inquire::{MultiSelect, Select, Text};
 use std::fmt;
 use tinmold_core::answers::{Refusal, Session, judge, parse_text, written};
 use tinmold_core::mold::{Kind, Question};
+use tinmold_core::write::Choice;
 use tinmold_notation::{ChoicesId, Scope, Value};
 
 /// How many options are shown at once.
@@ -203,7 +204,7 @@ impl Asker for Prompts {
         // The menu below has at most seven lines.
         let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows)).saturating_sub(9);
         let (shown, whole) = (review.text(session, false, rows), review.tree(false, usize::MAX));
-        let is_cut = !shown.ends_with(&whole);
+        let is_cut = !shown.contains(&whole);
         anstream::eprintln!("\n{shown}");
         loop {
             let mut choices = vec!["Write it", "Change an answer", "Look at a file", "Leave without writing"];
@@ -230,6 +231,36 @@ impl Asker for Prompts {
                 _ => return Ok(Decision::Leave),
             }
         }
+    }
+
+    fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop> {
+        let path = safe(file.path);
+        anstream::eprintln!("\n{}{path}{:#} is there already", crate::show::BOLD, crate::show::BOLD);
+        anstream::eprintln!("{}", file.difference);
+        let name = path.rsplit('/').next().unwrap_or(&path);
+        let mut choices = vec![
+            "Keep mine".to_owned(),
+            "Take the new one".to_owned(),
+            format!("Keep both: the new one becomes {name}.from-mold"),
+        ];
+        if file.number < file.of {
+            let rest = file.of - file.number;
+            let others =
+                if rest == 1 { "the one that follows".to_owned() } else { format!("the {rest} that follow") };
+            for what in ["Keep mine", "Take the new one", "Keep both"] {
+                choices.push(format!("{what}, here and in {others}"));
+            }
+        }
+        let help =
+            format!("{} of {}: - is yours, + is new. Esc leaves without writing", file.number, file.of);
+        let picked = Select::new("What becomes of it?", choices)
+            .with_help_message(&help)
+            .with_page_size(PAGE)
+            .with_render_config(self.colours)
+            .raw_prompt_skippable()?;
+        let Some(picked) = picked else { return Err(Stop::Left) };
+        let choice = [Choice::Keep, Choice::Replace, Choice::Aside][picked.index % 3];
+        Ok(Said { choice, for_all: picked.index >= 3 })
     }
 }
 

@@ -6,6 +6,8 @@ use std::fmt::Write;
 use std::path::PathBuf;
 use tinmold_core::answers::{Session, Source, written};
 use tinmold_core::mold::Kind;
+use tinmold_core::plan::{EntryKind, Plan};
+use tinmold_core::write::{Present, Surveyed};
 use unicode_width::UnicodeWidthStr;
 
 /// What a person decides at the review.
@@ -26,8 +28,69 @@ pub struct Review<'a> {
     pub folder: PathBuf,
     /// The paths that will be there, sorted, with their sizes.
     pub entries: Vec<(String, u64)>,
+    /// What is at the destination already, if it is a folder that is there.
+    pub present: Option<AlreadyThere>,
     /// Gives the text of the file at a path.
     pub file: &'a dyn Fn(&str) -> String,
+}
+
+/// What is at the destination already.
+#[derive(Default)]
+pub struct AlreadyThere {
+    /// How many files are just as they would be written.
+    pub same: usize,
+    /// The paths of files that are something else.
+    pub different: Vec<String>,
+    /// The paths of files for this machine only, which stay as they are.
+    pub local: Vec<String>,
+    /// What cannot be written over.
+    pub blocked: Vec<String>,
+}
+
+impl AlreadyThere {
+    /// Counts what was found where the entries of `plan` would be written.
+    pub fn of(plan: &Plan<'_>, all: &[Surveyed]) -> Self {
+        let mut there = Self::default();
+        for (entry, looked) in plan.entries.iter().zip(all) {
+            match &looked.present {
+                Present::Absent => {}
+                Present::Same => there.same += usize::from(entry.kind != EntryKind::Folder),
+                Present::Different => there.different.push(entry.path.clone()),
+                Present::Local => there.local.push(entry.path.clone()),
+                Present::Blocked(why) => there.blocked.push(format!("{} {why}", entry.path)),
+                Present::Elsewhere => {
+                    there.blocked.push(format!("{} is behind a link to elsewhere", entry.path))
+                }
+            }
+        }
+        there
+    }
+
+    /// What people read of it.
+    pub fn text(&self) -> String {
+        let mut out = format!("\n{BOLD}Already there{BOLD:#}\n");
+        let mut line = |text: String| {
+            let _ = writeln!(out, "  {text}");
+        };
+        if self.same > 0 {
+            line(format!("{} just so", count(self.same, "file")));
+        }
+        if !self.different.is_empty() {
+            let names = safe(&self.different.join(", "));
+            line(format!("{} different: {names}", count(self.different.len(), "file")));
+            line("You are asked about each before anything is written.".into());
+        }
+        if !self.local.is_empty() {
+            line(format!("for this machine only, and stays: {}", safe(&self.local.join(", "))));
+        }
+        for path in &self.blocked {
+            line(format!("in the way: {}", safe(path)));
+        }
+        if self.same + self.different.len() + self.local.len() + self.blocked.len() == 0 {
+            line("the folder, and nothing in the way".into());
+        }
+        out
+    }
 }
 
 impl Review<'_> {
@@ -43,8 +106,9 @@ impl Review<'_> {
             count(self.entries.len(), "file"),
             size(total)
         );
-        let most = rows.saturating_sub(out.lines().count()).max(6);
-        out + &self.tree(plain, most)
+        let present = self.present.as_ref().map_or_else(String::new, AlreadyThere::text);
+        let most = rows.saturating_sub(out.lines().count() + present.lines().count()).max(6);
+        out + &self.tree(plain, most) + &present
     }
 
     /// The tree of what will be written, cut after `most` lines.

@@ -1,40 +1,43 @@
 //! `tinmold cast`: a project from a mold.
 
-use crate::args::{Args, CastArgs};
-use crate::ask::{Asker, Decision, Dialogue, Prompts, Reply, Review, Stop, walk};
+use super::farewell::{Farewell, report};
+use crate::args::{Args, CastArgs, IfPresent};
+use crate::ask::{AlreadyThere, Asker, Deciding, Decision, Dialogue, Prompts, Reply, Review, Stop, walk};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::interrupt::Watch;
-use crate::show::{BOLD, FAINT, GOOD, NAME, count, safe, size};
+use crate::keep::Config;
+use crate::show::{BOLD, safe};
 use crate::{given, keep};
 use std::fs;
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, Session, written_sheet};
-use tinmold_core::mold::{Mold, Snippet};
-use tinmold_core::plan::Plan;
+use tinmold_core::mold::Mold;
+use tinmold_core::plan::{Limits, Plan};
 use tinmold_core::verify::VerifiedPlan;
-use tinmold_core::write::{self, Written};
-use tinmold_notation::{Finding, Value};
+use tinmold_core::write::{self, ArchiveFormat, Choice, Surveyed, Written};
+use tinmold_notation::Finding;
 
 pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let mold = Mold::load(super::find(&cast.mold)?)?;
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
+    let config = Config::read()?;
+    let archive = cast.archive.as_deref().map(archive_format).transpose()?;
     let gathered = given::gather(&mold, &cast.answers)?;
-    let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name))?;
+    let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name), &config)?;
     let mut session = Session::new(&mold, gathered.given, offers, given::built_ins()).map_err(faulty)?;
     session.ask_details(cast.answers.details);
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);
     }
-    let answers = if let Some(mut asker) = asker(cast, args) {
-        match by_person(&mut session, cast, asker.as_mut()) {
+    let mut asker = asker(cast, args);
+    let limits = config.limits();
+    let answers = if let Some(asker) = &mut asker {
+        match by_person(&mut session, cast, &limits, asker.as_mut()) {
             Ok(true) => session.finish(),
-            Ok(false) => {
-                anstream::eprintln!("Left without writing anything.");
-                return Ok(Exit::Done);
-            }
-            Err(stop) => return Err(stopped(stop, &session)),
+            Ok(false) => return Ok(left()),
+            Err(stop) => return stopped(stop, &session),
         }
     } else {
         let asked: Vec<usize> = session.unanswered().collect();
@@ -49,17 +52,26 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         })
     })?;
     let folder = folder(cast, &mold, &answers).map_err(faulty)?;
-    answers.set_folder(&mold, &folder_name(&folder).unwrap_or_default());
-    let plan = planned(&mold, &answers)?;
+    let top = folder_name(&folder).unwrap_or_default();
+    answers.set_folder(&mold, &top);
+    let plan = planned(&mold, &answers, &limits)?;
     if cast.dry_run {
         return super::dry_run::run(cast, args, &plan, &folder);
     }
     // What will be said is made before anything is written, so that a mistake in it stops the cast in time.
     let farewell = Farewell::new(&plan).map_err(faulty)?;
-    let watch = Watch::new();
-    let written =
-        write::new_folder(&plan, &folder, &watch).map_err(|error| failure::of_write(error, &plan))?;
-    drop(watch);
+    let written = match (&cast.archive, archive) {
+        (Some(file), Some(format)) => {
+            let watch = Watch::new(args.quiet || args.plain);
+            let choice = cast.if_present.map(Choice::from);
+            write::write_archive(&plan, file, format, &top, choice, &watch)
+                .map_err(|error| failure::of_write(error, &plan))?
+        }
+        _ => match write_folder(cast, args, &plan, &folder, asker.as_mut())? {
+            Some(written) => written,
+            None => return Ok(left()),
+        },
+    };
     if cast.remember {
         keep::keep_answers(&mold, &answers);
     }
@@ -71,9 +83,68 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         })?;
     }
     if !args.quiet {
-        report(&farewell, &written);
+        report(&farewell, &written, &top);
     }
     Ok(Exit::Done)
+}
+
+fn left() -> Exit {
+    anstream::eprintln!("Left without writing anything.");
+    Exit::Done
+}
+
+fn archive_format(file: &Path) -> Result<ArchiveFormat, Failure> {
+    ArchiveFormat::of_path(file).ok_or_else(|| {
+        let message =
+            format!("{} is no archive that can be written: its name tells the format", file.display());
+        Failure::new(Exit::Usage, message).help("end it in .zip or .tar.gz")
+    })
+}
+
+/// Writes into the folder; none if the person left.
+fn write_folder(
+    cast: &CastArgs,
+    args: &Args,
+    plan: &VerifiedPlan<'_>,
+    folder: &Path,
+    asker: Option<&mut Box<dyn Asker>>,
+) -> Result<Option<Written>, Failure> {
+    let failed = |error| failure::of_write(error, plan);
+    crate::clear_up::at(folder).map_err(failed)?;
+    // A folder that the mold named, and not the person, is not written into unseen.
+    if cast.dir.is_none() && cast.if_present.is_none() && asker.is_none() && is_filled(folder) {
+        let shown = safe(&folder.display().to_string());
+        let message = format!("{shown} is there already and is not empty; nothing was written");
+        return Err(Failure::new(Exit::InTheWay, message).help(format!(
+            "name another folder, or {shown} itself to write into it: tinmold cast {} {shown}",
+            safe(&cast.mold)
+        )));
+    }
+    let mut deciding = Deciding {
+        plan,
+        folder: folder.to_owned(),
+        if_present: cast.if_present.map(Choice::from),
+        asker: asker.map(|asker| asker.as_mut() as &mut dyn Asker),
+        stop: None,
+    };
+    let watch = Watch::new(args.quiet || args.plain);
+    let result = plan.write(folder, &watch, &mut deciding);
+    drop(watch);
+    match (result, deciding.stop) {
+        (Ok(written), _) => Ok(Some(written)),
+        (Err(_), Some(Stop::Left)) => Ok(None),
+        (Err(_), Some(Stop::Interrupted)) => Err(Failure::new(Exit::Interrupted, INTERRUPTED)),
+        (Err(_), Some(Stop::Terminal(error))) => Err(terminal(&error)),
+        (Err(error), _) => Err(failed(error)),
+    }
+}
+
+/// Whether something is at the path, and it is not an empty folder.
+fn is_filled(path: &Path) -> bool {
+    match fs::read_dir(path) {
+        Ok(mut entries) => entries.next().is_some(),
+        Err(_) => fs::symlink_metadata(path).is_ok_and(|metadata| !metadata.is_dir()),
+    }
 }
 
 /// Whoever can be asked: nobody if that is not wanted, or if there is no terminal.
@@ -103,20 +174,33 @@ fn unanswered(session: &Session<'_>, asked: &[usize], unattended: bool) -> Optio
     (!missing.is_empty()).then(|| given::missing(session, &missing, unattended))
 }
 
-fn stopped(stop: Stop, session: &Session<'_>) -> Failure {
-    match stop {
-        Stop::Interrupted => Failure::new(Exit::Interrupted, "interrupted; nothing was written"),
+const INTERRUPTED: &str = "interrupted; nothing was written";
+
+fn terminal(error: &str) -> Failure {
+    Failure::new(Exit::Failed, format!("the terminal failed: {error}"))
+}
+
+fn stopped(stop: Stop, session: &Session<'_>) -> Result<Exit, Failure> {
+    Err(match stop {
+        Stop::Interrupted => Failure::new(Exit::Interrupted, INTERRUPTED),
+        Stop::Left => return Ok(left()),
         Stop::Ended => {
             let asked: Vec<usize> = session.unanswered().collect();
             given::missing(session, &asked, false)
         }
-        Stop::Terminal(error) => Failure::new(Exit::Failed, format!("the terminal failed: {error}")),
+        Stop::Terminal(error) => terminal(&error),
         Stop::Mold(finding) => Failure::findings(&[*finding], &session.mold().package),
-    }
+        Stop::Failed(failure) => *failure,
+    })
 }
 
 /// Asks everything and shows the review until the person decides; true: write it.
-fn by_person(session: &mut Session<'_>, cast: &CastArgs, asker: &mut dyn Asker) -> Result<bool, Stop> {
+fn by_person(
+    session: &mut Session<'_>,
+    cast: &CastArgs,
+    limits: &Limits,
+    asker: &mut dyn Asker,
+) -> Result<bool, Stop> {
     let mold = session.mold();
     anstream::eprintln!(
         "{BOLD}{}{BOLD:#} {}  {}",
@@ -129,12 +213,14 @@ fn by_person(session: &mut Session<'_>, cast: &CastArgs, asker: &mut dyn Asker) 
         let mut answers = session.preview();
         let folder = folder(cast, mold, &answers)?;
         answers.set_folder(mold, &folder_name(&folder).unwrap_or_default());
-        let plan = Plan::new(mold, &answers).map_err(first_finding)?;
-        let sizes = plan.sizes().map_err(first_finding)?;
+        let plan = planned(mold, &answers, limits)?;
+        let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &mold.package))?;
+        let present = present(cast, &plan, &folder)?.map(|all| AlreadyThere::of(&plan, &all));
+        let target = cast.archive.clone().unwrap_or_else(|| folder.clone());
         let paths = plan.entries.iter().map(|entry| entry.path.clone());
         let show =
             |path: &str| super::dry_run::bytes(&plan, path).map_or_else(String::new, super::dry_run::shown);
-        let review = Review { folder, entries: paths.zip(sizes).collect(), file: &show };
+        let review = Review { folder: target, present, entries: paths.zip(sizes).collect(), file: &show };
         match asker.review(session, &review)? {
             Decision::Write => return Ok(true),
             Decision::Leave => return Ok(false),
@@ -148,9 +234,16 @@ fn by_person(session: &mut Session<'_>, cast: &CastArgs, asker: &mut dyn Asker) 
     }
 }
 
-fn first_finding(error: tinmold_core::plan::PlanError) -> Stop {
-    let tinmold_core::plan::PlanError::Faulty(findings) = error;
-    findings.into_iter().next().map_or(Stop::Ended, Stop::from)
+/// What is where the entries would be written, in their order; none if the destination is a new one.
+pub fn present(
+    cast: &CastArgs,
+    plan: &VerifiedPlan<'_>,
+    folder: &Path,
+) -> Result<Option<Vec<Surveyed>>, Failure> {
+    if cast.archive.is_some() || fs::symlink_metadata(folder).is_err() {
+        return Ok(None);
+    }
+    write::survey(plan, folder).map(Some).map_err(|error| failure::of_write(error, plan))
 }
 
 /// Where the casting goes: the folder that was named, else the one that the mold names.
@@ -172,72 +265,17 @@ fn folder_name(folder: &Path) -> Option<String> {
     name.map(|name| name.to_string_lossy().into_owned())
 }
 
-fn planned<'m>(mold: &'m Mold, answers: &Answers) -> Result<VerifiedPlan<'m>, Failure> {
-    let plan = Plan::new(mold, answers).map_err(|error| failure::of_plan(error, &mold.package))?;
+fn planned<'m>(mold: &'m Mold, answers: &Answers, limits: &Limits) -> Result<VerifiedPlan<'m>, Failure> {
+    let plan = Plan::new(mold, answers, limits).map_err(|error| failure::of_plan(error, &mold.package))?;
     plan.verify().map_err(|error| failure::of_verify(error, &mold.package))
 }
 
-/// The last words of a cast, as the mold gives them.
-struct Farewell {
-    /// Places to know, each with what to know.
-    tour: Vec<(String, String)>,
-    next: Vec<String>,
-    /// How the mold says to go to the folder.
-    enter: String,
-}
-
-impl Farewell {
-    fn new(plan: &VerifiedPlan<'_>) -> Result<Self, Finding> {
-        let (mold, values) = (plan.mold, &plan.values);
-        let text = |snippet: &Snippet| Ok(safe(&snippet.render(&mold.shown_scope, values)?));
-        let tour = mold.texts.tour.iter().map(|(path, says)| Ok((text(path)?, text(says)?)));
-        let enter = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
-            Some(Value::Text(name)) => format!("cd {name}"),
-            _ => String::new(),
-        };
-        Ok(Self {
-            tour: tour.collect::<Result<_, Finding>>()?,
-            next: mold.texts.next.iter().map(text).collect::<Result<_, Finding>>()?,
-            enter,
-        })
-    }
-}
-
-/// Says what is there now, the places to know, and what to type next.
-fn report(farewell: &Farewell, written: &Written) {
-    anstream::eprintln!(
-        "{GOOD}Written:{GOOD:#} {NAME}{}{NAME:#} {FAINT}({}, {}){FAINT:#}",
-        safe(&written.folder.display().to_string()),
-        count(written.files, "file"),
-        size(written.bytes)
-    );
-    if !farewell.tour.is_empty() {
-        anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
-    }
-    let wide = farewell.tour.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
-    for (path, says) in &farewell.tour {
-        anstream::eprintln!("  {NAME}{path:<wide$}{NAME:#}  {says}");
-    }
-    if !farewell.next.is_empty() {
-        anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
-    }
-    for line in &farewell.next {
-        // The mold knows the folder's name; where it is seen from here, the program knows.
-        if *line == farewell.enter {
-            anstream::eprintln!("  cd {}", safe(&quoted(&written.folder)));
-        } else {
-            anstream::eprintln!("  {line}");
+impl From<IfPresent> for Choice {
+    fn from(said: IfPresent) -> Self {
+        match said {
+            IfPresent::Keep => Self::Keep,
+            IfPresent::Replace => Self::Replace,
+            IfPresent::Aside => Self::Aside,
         }
-    }
-}
-
-/// A path as a shell takes it.
-fn quoted(path: &Path) -> String {
-    let text = path.display().to_string();
-    let plain = |c: char| c.is_ascii_alphanumeric() || "/._-+:\\~".contains(c);
-    if !text.is_empty() && text.chars().all(plain) {
-        text
-    } else {
-        format!("'{}'", text.replace('\'', r"'\''"))
     }
 }

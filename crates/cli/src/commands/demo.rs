@@ -37,6 +37,8 @@ pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
             dry_run: false,
             format: Format::Text,
             show: None,
+            archive: None,
+            if_present: None,
             save_sheet: None,
             remember: false,
         },

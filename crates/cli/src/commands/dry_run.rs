@@ -1,6 +1,7 @@
 //! `tinmold cast --dry-run`: what would be written, as a tree, as data, or one file of it.
 
 use crate::args::{Args, CastArgs, Format};
+use crate::ask::AlreadyThere;
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::show::{count, raw, result, safe_lines, size};
@@ -11,11 +12,13 @@ use std::path::Path;
 use tinmold_core::mold::Owner;
 use tinmold_core::plan::{EntryKind, Plan, Rendered};
 use tinmold_core::verify::VerifiedPlan;
+use tinmold_core::write::{Present, Surveyed};
 use tinmold_notation::did_you_mean;
 
 pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Exit, Failure> {
     // Every file is rendered, whatever is printed: a dry run finds the mistakes that a cast would.
     let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &plan.mold.package))?;
+    let present = super::cast::present(cast, plan, folder)?;
     if let Some(path) = &cast.show {
         let Some(bytes) = bytes(plan, path) else {
             let paths = plan.entries.iter().map(|entry| entry.path.as_str());
@@ -31,7 +34,7 @@ pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path)
         return Ok(Exit::Done);
     }
     if cast.format == Format::Json {
-        result(format!("{:#}\n", as_json(plan, &sizes, folder)));
+        result(format!("{:#}\n", as_json(plan, &sizes, folder, present.as_deref())));
         return Ok(Exit::Done);
     }
     let entries: Vec<(&str, String)> =
@@ -39,6 +42,9 @@ pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path)
     result(tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
     if !args.quiet {
         let total = size(sizes.iter().sum());
+        if let Some(present) = present {
+            anstream::eprintln!("{}", AlreadyThere::of(plan, &present).text().trim_start());
+        }
         anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
     }
     Ok(Exit::Done)
@@ -62,12 +68,25 @@ pub fn shown(bytes: Vec<u8>) -> String {
     }
 }
 
-fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path) -> Json {
+/// What is at the destination, in a word.
+fn word(present: &Present) -> &'static str {
+    match present {
+        Present::Absent => "absent",
+        Present::Same => "same",
+        Present::Different => "different",
+        Present::Local => "local",
+        Present::Blocked(_) => "blocked",
+        Present::Elsewhere => "elsewhere",
+    }
+}
+
+fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path, present: Option<&[Surveyed]>) -> Json {
     let entries: Vec<Json> = plan
         .entries
         .iter()
         .zip(sizes)
-        .map(|(entry, bytes)| {
+        .enumerate()
+        .map(|(at, (entry, bytes))| {
             let file = plan.body(entry);
             let (kind, target) = match &entry.kind {
                 EntryKind::Folder => ("folder", None),
@@ -84,6 +103,7 @@ fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path) -> Json {
                 "from": format!("body/{}", file.path),
                 "owner": if file.owner == Owner::You { "you" } else { "mold" },
                 "local": file.local,
+                "present": present.map_or("absent", |all| word(&all[at].present)),
             })
         })
         .collect();

@@ -5,7 +5,9 @@ pub mod cast;
 pub mod check;
 pub mod demo;
 mod dry_run;
+mod farewell;
 pub mod show;
+pub mod status;
 
 use std::path::Path;
 use tinmold_core::shelf::{self, Package, PackageError};

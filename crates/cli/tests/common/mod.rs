@@ -28,6 +28,12 @@ impl Place {
         Self { folder: tempfile::tempdir().unwrap() }
     }
 
+    /// The same on a file system in memory, where there is one.
+    pub fn in_memory() -> Self {
+        let folder = tempfile::tempdir_in("/dev/shm").or_else(|_| tempfile::tempdir());
+        Self { folder: folder.unwrap() }
+    }
+
     pub fn path(&self, inside: &str) -> PathBuf {
         self.folder.path().join(inside)
     }

@@ -19,6 +19,7 @@ pub use given::{BuiltIns, Given, Offers, Source};
 pub use schema::json_schema;
 pub use session::{Answers, Problem, Session, written};
 pub use settle::{Settled, Settlement, judge};
+pub(crate) use sheet::as_toml;
 pub use sheet::{
     SheetAnswers, SheetError, SheetFormat, blank_sheet, read_sheet, written_sheet, written_sheet_of,
 };

@@ -4,6 +4,7 @@ use super::loader::{Mold, Reader};
 use super::manifest::{FilesRule, Owner, Placed};
 use super::snippet::Snippet;
 use crate::codes;
+use crate::formats::Holds;
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
 use tinmold_notation::{NameId, Scope, Setting, Type, compile_name};
 
@@ -16,6 +17,8 @@ pub struct BodyFile {
     pub file: usize,
     /// Whether its bytes are taken as they are.
     pub copy: bool,
+    /// What it holds, if that is not what its name says.
+    pub holds: Option<Holds>,
     /// Whose it is once it is written.
     pub owner: Owner,
     /// Whether it is for this machine only.
@@ -87,6 +90,7 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
             path: path.to_owned(),
             file: at,
             copy: false,
+            holds: None,
             owner: Owner::Mold,
             local: false,
             marks: 0,
@@ -98,6 +102,7 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
             read[matched].matched = true;
             entry.whens.extend(read[matched].when.clone());
             entry.copy = rule.copy.unwrap_or(entry.copy);
+            entry.holds = rule.holds.or(entry.holds);
             entry.owner = rule.owner.unwrap_or(entry.owner);
             entry.local = rule.local.unwrap_or(entry.local);
             entry.marks = given[matched].0.unwrap_or(entry.marks);

@@ -220,7 +220,7 @@ impl Mold {
         Setting {
             marks: &self.marks[entry.marks],
             fragments: &self.fragments,
-            syntax: Syntax::of_path(&entry.path),
+            syntax: entry.holds.map_or_else(|| Syntax::of_path(&entry.path), crate::formats::Holds::syntax),
             local: entry.local,
             ..Setting::default()
         }

@@ -1,5 +1,6 @@
 //! `mold.toml` as it stands: the shape of the file, with the places of what is looked at later.
 
+use crate::formats::Holds;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use toml::Spanned;
@@ -140,6 +141,7 @@ pub(crate) struct FilesRule {
     pub(crate) local: Option<bool>,
     pub(crate) marks: Option<Spanned<[String; 2]>>,
     pub(crate) each: Option<Placed>,
+    pub(crate) holds: Option<Holds>,
 }
 
 /// Whose a file is once it is written.

@@ -1,30 +1,35 @@
 //! A mold and answers become the list of what is to be written. Nothing is touched yet.
 
 mod entry;
+mod limits;
 mod render;
 
 pub use entry::{Entry, EntryKind, LeftOut};
+pub use limits::Limits;
 pub use render::Rendered;
 
 use crate::answers::Answers;
+use crate::codes;
 use crate::mold::{BodyFile, Mold, name_label};
 use crate::shelf::Content;
 use std::collections::HashMap;
-use tinmold_notation::{Budget, Finding, Setting, Value, Values, compile_name};
+use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
 
 /// What a cast will write.
 #[derive(Debug)]
 pub struct Plan<'m> {
     /// The mold.
     pub mold: &'m Mold,
-    /// The values that its body is rendered with.
-    pub values: Values,
+    /// The answers, whose values its body is rendered with.
+    pub answers: Answers,
     /// What is written, sorted by path.
     pub entries: Vec<Entry>,
     /// What is not, and why.
     pub left_out: Vec<LeftOut>,
     /// What rendering may take.
     pub budget: Budget,
+    /// What all of it may take.
+    pub limits: Limits,
 }
 
 /// Why no plan can be made.
@@ -45,15 +50,16 @@ impl<'m> Plan<'m> {
     /// Decides every entry: its path, its conditions, its elements.
     ///
     /// # Errors
-    /// Names and conditions that cannot be rendered with these answers.
-    pub fn new(mold: &'m Mold, answers: &Answers) -> Result<Self, PlanError> {
-        let mut names = Names { mold, seen: HashMap::new(), budget: Budget::default() };
+    /// Names and conditions that cannot be rendered with these answers; more entries than `limits` has.
+    pub fn new(mold: &'m Mold, answers: &Answers, limits: &Limits) -> Result<Self, PlanError> {
+        let mut names = Names { mold, seen: HashMap::new(), budget: Budget::new(limits.bytes) };
         let mut plan = Self {
             mold,
-            values: answers.values.clone(),
+            answers: answers.clone(),
             entries: Vec::with_capacity(mold.body.len()),
             left_out: Vec::new(),
-            budget: Budget::default(),
+            budget: Budget::new(limits.bytes),
+            limits: *limits,
         };
         for (at, file) in mold.body.iter().enumerate() {
             plan.add(at, file, &mut names)?;
@@ -65,19 +71,18 @@ impl<'m> Plan<'m> {
 
     fn add(&mut self, at: usize, file: &'m BodyFile, names: &mut Names<'m>) -> Result<(), PlanError> {
         for when in &file.whens {
-            if !when.holds(&self.mold.scope, &self.values)? {
+            if !when.holds(&self.mold.scope, &self.answers.values)? {
                 let reason = format!("`{}` does not hold", when.text());
                 self.left_out.push(LeftOut { path: file.path.clone(), reason });
                 return Ok(());
             }
         }
         let Some(each) = file.each else {
-            let path = names.path(file, &self.values, None)?;
-            self.enter(at, file, path, None);
-            return Ok(());
+            let path = names.path(file, &self.answers.values, None)?;
+            return self.enter(at, file, path, None);
         };
         let rule = &self.mold.each[each];
-        let Value::List(elements) = rule.list.evaluate(&self.mold.scope, &self.values)? else {
+        let Value::List(elements) = rule.list.evaluate(&self.mold.scope, &self.answers.values)? else {
             return Ok(());
         };
         if elements.is_empty() {
@@ -87,16 +92,22 @@ impl<'m> Plan<'m> {
         for element in elements {
             let values = self.values_with(file, Some(&element));
             let path = names.path(file, &values, Some(&element))?;
-            self.enter(at, file, path, Some(element));
+            self.enter(at, file, path, Some(element))?;
         }
         Ok(())
     }
 
-    fn enter(&mut self, at: usize, file: &BodyFile, path: Option<String>, element: Option<Value>) {
+    fn enter(
+        &mut self,
+        at: usize,
+        file: &BodyFile,
+        path: Option<String>,
+        element: Option<Value>,
+    ) -> Result<(), PlanError> {
         let Some(path) = path else {
             let reason = "the condition in its name does not hold".to_owned();
             self.left_out.push(LeftOut { path: file.path.clone(), reason });
-            return;
+            return Ok(());
         };
         let source = &self.mold.package.files[file.file];
         let kind = match &source.content {
@@ -106,11 +117,21 @@ impl<'m> Plan<'m> {
             _ => EntryKind::Text,
         };
         self.entries.push(Entry { path, kind, mode: source.mode, body: at, element });
+        if self.entries.len() <= self.limits.files {
+            return Ok(());
+        }
+        Err(PlanError::from(Finding {
+            file: format!("body/{}", file.path).into(),
+            span: Span::default(),
+            code: codes::TOO_MANY_FILES,
+            message: format!("the mold makes more than {} files", self.limits.files),
+            help: "shorten the list that a file is made for each of; the limit is `files` of [limits] in the configuration".into(),
+        }))
     }
 
     /// The values that a file sees: those of the answers, with its element where it is one of several.
     pub(crate) fn values_with(&self, file: &BodyFile, element: Option<&Value>) -> Values {
-        let mut values = self.values.clone();
+        let mut values = self.answers.values.clone();
         if let (Some(each), Some(element)) = (file.each, element) {
             let rule = &self.mold.each[each];
             // The element is of the list's type.

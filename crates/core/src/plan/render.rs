@@ -2,8 +2,10 @@
 
 use super::{Entry, EntryKind, Plan, PlanError};
 use crate::codes;
+use crate::formats::{self, Holds, LARGEST_PARSED};
+use crate::mold::BodyFile;
 use crate::parallel;
-use tinmold_notation::{Finding, Span, Values, compile};
+use tinmold_notation::{Finding, Position, Span, Values, compile, origin};
 
 /// What an entry's file holds.
 #[derive(Debug)]
@@ -21,19 +23,29 @@ impl Plan<'_> {
     /// Mistakes in the file, and a file that cannot be read.
     pub fn render(&self, entry: &Entry, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
         out.clear();
-        if entry.kind != EntryKind::Text {
+        let file = self.body(entry);
+        let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
+        let source = &self.mold.package.files[file.file];
+        let parsed_copy =
+            entry.kind == EntryKind::Copy && holds != Holds::Text && source.len() <= LARGEST_PARSED;
+        if entry.kind != EntryKind::Text && !parsed_copy {
             return Ok(Rendered::AsIs);
         }
-        let file = self.body(entry);
         let name = format!("body/{}", file.path);
-        let bytes = self.mold.package.files[file.file].read().map_err(|error| Finding {
+        let bytes = source.read().map_err(|error| Finding {
             file: name.as_str().into(),
             span: Span::default(),
             code: codes::UNREADABLE_FILE,
             message: error.to_string(),
             help: String::new(),
         })?;
+        if parsed_copy {
+            let same = |at| Some(Span::new(at, at + 1));
+            self.well_formed(entry, holds, &bytes, same)?;
+            return Ok(Rendered::AsIs);
+        }
         let Ok(text) = std::str::from_utf8(&bytes) else {
+            self.well_formed(entry, holds, &bytes, |_| None)?;
             out.extend_from_slice(&bytes);
             return Ok(Rendered::Bytes);
         };
@@ -48,10 +60,38 @@ impl Plan<'_> {
             own = self.values_with(file, entry.element.as_ref());
             &own
         } else {
-            &self.values
+            &self.answers.values
         };
         program.render(values, &self.budget, out)?;
+        let from = |at| origin(&name, text, self.mold.scope_of(file), &setting, values, at);
+        self.well_formed(entry, holds, out, from)?;
         Ok(Rendered::Bytes)
+    }
+
+    /// Whether what comes out is of its format. `from` tells where in the body a byte of it comes from.
+    fn well_formed(
+        &self,
+        entry: &Entry,
+        holds: Holds,
+        bytes: &[u8],
+        from: impl Fn(usize) -> Option<Span>,
+    ) -> Result<(), Finding> {
+        let Err(wrong) = formats::check(holds, bytes) else { return Ok(()) };
+        let file: &BodyFile = self.body(entry);
+        let text = String::from_utf8_lossy(bytes);
+        let place = Position::of(&text, wrong.at);
+        let line = text.lines().nth(place.line - 1).unwrap_or("").trim();
+        let short: String = line.chars().take(120).collect();
+        Err(Finding {
+            file: format!("body/{}", file.path).into(),
+            span: from(wrong.at).unwrap_or_default(),
+            code: codes::MALFORMED_OUTPUT,
+            message: format!(
+                "{} would not be {}: {} at line {}, column {} of what comes out",
+                entry.path, wrong.format, wrong.reason, place.line, place.column
+            ),
+            help: format!("that line is: {short}"),
+        })
     }
 
     /// The number of bytes of every entry, in the entries' order.

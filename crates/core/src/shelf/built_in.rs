@@ -31,7 +31,7 @@ pub fn built_in(name: &str) -> Result<Package, PackageError> {
         let mode = entry.header().mode().map_err(io)?;
         let mut bytes = Vec::new();
         entry.read_to_end(&mut bytes).map_err(io)?;
-        files.push(File { path, content: Content::Held(bytes), mode });
+        files.push(File::new(path, Content::Held(bytes), mode));
     }
     files.sort_by(|a, b| a.path.cmp(&b.path));
     Ok(Package { origin: Origin::BuiltIn((*name).to_owned()), files })

@@ -44,10 +44,10 @@ fn list(folder: &Path, inside: &str, files: &mut Vec<File>) -> Result<(), Packag
         } else {
             return Err(PackageError::Special(path));
         };
-        files.push(File { path: inside, content, mode: mode(&metadata) });
+        files.push(File::new(inside, content, mode(&metadata)));
     }
     if files.len() == before && !inside.is_empty() {
-        files.push(File { path: inside.to_owned(), content: Content::EmptyFolder, mode: 0o755 });
+        files.push(File::new(inside.to_owned(), Content::EmptyFolder, 0o755));
     }
     Ok(())
 }

@@ -1,7 +1,10 @@
 //! The files of a mold.
 
+use crate::digest::{Digest, digest_of, digest_of_file};
+use crate::parallel;
 use std::borrow::Cow;
 use std::path::PathBuf;
+use std::sync::OnceLock;
 
 /// Where a mold comes from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -10,6 +13,20 @@ pub enum Origin {
     BuiltIn(String),
     /// A folder on this machine.
     Folder(PathBuf),
+}
+
+impl Origin {
+    /// How a record names it: the address with its version, or the path from the root.
+    #[must_use]
+    pub fn address(&self, version: &str) -> String {
+        match self {
+            Self::BuiltIn(name) => format!("built-in/{name}@{version}"),
+            Self::Folder(folder) => {
+                let absolute = folder.canonicalize().unwrap_or_else(|_| folder.clone());
+                absolute.display().to_string()
+            }
+        }
+    }
 }
 
 impl std::fmt::Display for Origin {
@@ -39,6 +56,8 @@ pub struct File {
     pub content: Content,
     /// The permission bits that it keeps.
     pub mode: u32,
+    /// The digest of its bytes, once they were read.
+    pub digest: OnceLock<Digest>,
 }
 
 /// What a file of a mold holds.
@@ -92,7 +111,34 @@ impl Package {
     }
 }
 
+impl Package {
+    /// The SHA-256 digest of everything in it: of a list with a line a file, by path, that holds the file's digest, its
+    /// permission bits in octal (`link` and `folder` for what is no file) and its path.
+    ///
+    /// # Errors
+    /// A file cannot be read.
+    pub fn digest(&self) -> Result<Digest, PackageError> {
+        let digests = parallel::map(&self.files, |_, file| file.digest());
+        let mut list = String::with_capacity(self.files.len() * 100);
+        for (file, digest) in self.files.iter().zip(digests) {
+            let kind = match file.content {
+                Content::Link(_) => "link".to_owned(),
+                Content::EmptyFolder => "folder".to_owned(),
+                _ => format!("{:o}", file.mode),
+            };
+            list += &format!("{} {kind} {}\n", digest?, file.path);
+        }
+        Ok(digest_of(list.as_bytes()))
+    }
+}
+
 impl File {
+    /// A file that was not read yet.
+    #[must_use]
+    pub fn new(path: String, content: Content, mode: u32) -> Self {
+        Self { path, content, mode, digest: OnceLock::new() }
+    }
+
     /// Its bytes; those of a link or folder are empty.
     ///
     /// # Errors
@@ -100,11 +146,33 @@ impl File {
     pub fn read(&self) -> Result<Cow<'_, [u8]>, PackageError> {
         match &self.content {
             Content::Held(bytes) => Ok(Cow::Borrowed(bytes)),
-            Content::OnDisk(path, _) => std::fs::read(path)
-                .map(Cow::Owned)
-                .map_err(|source| PackageError::Io { path: path.clone(), source }),
+            Content::OnDisk(path, _) => {
+                let bytes =
+                    std::fs::read(path).map_err(|source| PackageError::Io { path: path.clone(), source })?;
+                self.digest.get_or_init(|| digest_of(&bytes));
+                Ok(Cow::Owned(bytes))
+            }
             Content::Link(_) | Content::EmptyFolder => Ok(Cow::Borrowed(&[])),
         }
+    }
+
+    /// The SHA-256 digest of its bytes; of a link's target.
+    ///
+    /// # Errors
+    /// The file cannot be read.
+    pub fn digest(&self) -> Result<Digest, PackageError> {
+        if let Some(digest) = self.digest.get() {
+            return Ok(*digest);
+        }
+        let digest = match &self.content {
+            Content::Held(bytes) => digest_of(bytes),
+            Content::Link(target) => digest_of(target.as_bytes()),
+            Content::EmptyFolder => digest_of(b""),
+            Content::OnDisk(path, _) => {
+                digest_of_file(path).map_err(|source| PackageError::Io { path: path.clone(), source })?
+            }
+        };
+        Ok(*self.digest.get_or_init(|| digest))
     }
 
     /// Its length in bytes.

@@ -3,11 +3,12 @@
 mod local;
 mod paths;
 
-pub use paths::portable_name;
+pub use paths::{portable_name, portable_path};
 
+use crate::codes;
 use crate::plan::{Entry, EntryKind, Plan};
 use std::ops::Deref;
-use tinmold_notation::Finding;
+use tinmold_notation::{Finding, Span};
 
 /// A plan that has been looked over.
 #[derive(Debug)]
@@ -56,7 +57,7 @@ impl<'m> Plan<'m> {
             reason,
         };
         for entry in &self.entries {
-            if let Err(reason) = paths::inside(&entry.path) {
+            if let Err(reason) = portable_path(&entry.path) {
                 found.push(refuse(entry, reason));
             }
             if let EntryKind::Link(target) = &entry.kind
@@ -71,7 +72,27 @@ impl<'m> Plan<'m> {
         if !found.is_empty() {
             return Err(VerifyError::Unsafe(found));
         }
-        let faulty = local::uncovered(&self);
+        let mut faulty = local::uncovered(&self);
+        faulty.extend(self.too_many_bytes());
         if faulty.is_empty() { Ok(VerifiedPlan(self)) } else { Err(VerifyError::Faulty(faulty)) }
+    }
+
+    /// What is copied counts before anything is written; what is rendered counts while it is.
+    fn too_many_bytes(&self) -> Option<Finding> {
+        let mut total = 0_u64;
+        for entry in self.entries.iter().filter(|entry| entry.kind == EntryKind::Copy) {
+            let file = self.body(entry);
+            total = total.saturating_add(self.mold.package.files[file.file].len());
+            if total > self.limits.bytes {
+                return Some(Finding {
+                    file: format!("body/{}", file.path).into(),
+                    span: Span::default(),
+                    code: codes::TOO_MANY_BYTES,
+                    message: format!("the mold copies more than {} bytes", self.limits.bytes),
+                    help: "the limit is `bytes` of [limits] in the configuration".into(),
+                });
+            }
+        }
+        None
     }
 }

@@ -47,8 +47,11 @@ fn is_ignored(c: char) -> bool {
     matches!(c, '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{ad}')
 }
 
-/// Whether a path stays inside the folder that it is relative to.
-pub(super) fn inside(path: &str) -> Result<(), String> {
+/// Whether a path stays inside the folder that it is relative to, and is legal on every system.
+///
+/// # Errors
+/// Why not, in a clause that goes on from the path.
+pub fn portable_path(path: &str) -> Result<(), String> {
     if path.starts_with(['/', '\\']) || words::has_drive(path) {
         return Err("leads out of the destination: it begins at a root".into());
     }

@@ -1,53 +1,31 @@
 //! Into a new folder: staged beside it, and there with one rename.
 
+use super::lock::Lock;
+use super::stage::{Item, stage, stage_record};
 use super::{Observer, WriteError, Written};
-use crate::parallel;
-use crate::plan::{Entry, EntryKind, Rendered};
-use crate::shelf::Content;
+use crate::digest::Digest;
+use crate::plan::EntryKind;
 use crate::verify::VerifiedPlan;
-use std::cell::RefCell;
+use std::borrow::Cow;
+use std::collections::BTreeMap;
 use std::fs;
-use std::io::Write;
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 
-thread_local! {
-    /// The bytes of the file at hand, kept from file to file.
-    static BUFFER: RefCell<Vec<u8>> = const { RefCell::new(Vec::new()) };
-}
+/// What the names of staging folders and files begin with.
+pub(super) const STAGE: &str = ".tinmold-stage-";
 
-/// Whether `folder` can become a new folder: it is not there, or is an empty folder.
-///
-/// # Errors
-/// What is in the way.
-fn is_free(folder: &Path) -> Result<(), WriteError> {
-    match fs::symlink_metadata(folder) {
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(()),
-        Err(error) => Err(WriteError::io("look at", folder)(error)),
-        Ok(metadata) if metadata.is_dir() => {
-            let mut entries = fs::read_dir(folder).map_err(WriteError::io("read", folder))?;
-            if entries.next().is_some() { Err(WriteError::InTheWay(folder.to_owned())) } else { Ok(()) }
-        }
-        Ok(_) => Err(WriteError::NotAFolder(folder.to_owned())),
-    }
-}
-
-/// Writes the plan into `folder`, which is not there yet or is empty.
+/// Writes the plan into `folder`, which is not there yet.
 ///
 /// Everything is rendered and written beside it first, so that it appears whole or not at all.
 ///
 /// # Errors
-/// What is in the way, mistakes in the body, and what the system refuses. Nothing is left behind then.
-pub fn new_folder(
+/// Mistakes in the body, what appeared at the destination meanwhile, and what the system refuses. Nothing is left behind then.
+pub(super) fn new_folder(
     plan: &VerifiedPlan<'_>,
     folder: &Path,
     observer: &dyn Observer,
 ) -> Result<Written, WriteError> {
-    is_free(folder)?;
-    let beside = match folder.parent() {
-        Some(parent) if !parent.as_os_str().is_empty() => parent,
-        _ => Path::new("."),
-    };
+    let beside = beside(folder);
     let made = made_folders(beside)?;
     let result = stage_and_rename(plan, folder, beside, observer);
     if result.is_err() {
@@ -55,6 +33,33 @@ pub fn new_folder(
         made.iter().rev().for_each(|folder| drop(fs::remove_dir(folder)));
     }
     result
+}
+
+/// The folder that `path` is in.
+pub(super) fn beside(path: &Path) -> &Path {
+    match path.parent() {
+        Some(parent) if !parent.as_os_str().is_empty() => parent,
+        _ => Path::new("."),
+    }
+}
+
+/// Makes something staged and locks it: whoever clears up after killed programs leaves alone what is locked.
+///
+/// What is not locked yet may be cleared away in that instant, and is then made again.
+pub(super) fn locked<S: AsRef<Path>>(
+    beside: &Path,
+    make: impl Fn() -> std::io::Result<S>,
+) -> Result<(S, Lock), WriteError> {
+    let mut tries = 0;
+    loop {
+        let staged = make().map_err(WriteError::io("write in", beside))?;
+        tries += 1;
+        match Lock::of(staged.as_ref()) {
+            Ok(lock) if staged.as_ref().exists() => return Ok((staged, lock)),
+            Err(error) if tries == 100 => return Err(error),
+            _ => {}
+        }
+    }
 }
 
 /// Makes what is missing of a path; gives what was made, outermost first.
@@ -75,149 +80,63 @@ fn stage_and_rename(
     beside: &Path,
     observer: &dyn Observer,
 ) -> Result<Written, WriteError> {
-    let stage = tempfile::Builder::new()
-        .prefix(".tinmold-stage-")
-        .tempdir_in(beside)
-        .map_err(WriteError::io("write in", beside))?;
-    let bytes = write_all(plan, stage.path(), observer)?;
-    set_mode(stage.path(), 0o755).map_err(WriteError::io("set the permissions of", stage.path()))?;
-    rename_onto_nothing(stage.path(), folder)?;
+    let (root, lock) = locked(beside, || tempfile::Builder::new().prefix(STAGE).tempdir_in(beside))?;
+    let items: Vec<Item<'_>> =
+        plan.entries.iter().map(|entry| Item { entry, path: Cow::Borrowed(&entry.path) }).collect();
+    let staged = stage(plan, &items, root.path(), observer)?;
+    let digests: BTreeMap<String, Digest> = plan
+        .entries
+        .iter()
+        .zip(&staged.digests)
+        .filter(|(entry, _)| !plan.body(entry).local)
+        .filter_map(|(entry, digest)| Some((entry.path.clone(), (*digest)?)))
+        .collect();
+    stage_record(plan, &digests, root.path())?;
+    set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;
+    if observer.is_cancelled() {
+        return Err(WriteError::Cancelled);
+    }
+    rename_onto_nothing(root.path(), folder)?;
     // The folder is the casting now.
-    let _ = stage.keep();
+    let _ = root.keep();
+    drop(lock);
     let files = plan.entries.iter().filter(|entry| entry.kind != EntryKind::Folder).count();
-    Ok(Written { folder: folder.to_owned(), files, bytes })
+    Ok(Written { place: folder.to_owned(), files, bytes: staged.bytes, ..Written::default() })
 }
 
-/// Renames a folder to a path where nothing is, or an empty folder.
+/// Renames a folder to a path where nothing is.
 fn rename_onto_nothing(from: &Path, to: &Path) -> Result<(), WriteError> {
-    // A folder is renamed onto an empty one only; where anything else is, the system refuses. Beginning with the removal of
-    // an empty folder serves the systems that refuse that too.
-    let _ = fs::remove_dir(to);
-    fs::rename(from, to).map_err(|error| match error.kind() {
-        std::io::ErrorKind::AlreadyExists | std::io::ErrorKind::DirectoryNotEmpty => {
-            WriteError::InTheWay(to.to_owned())
-        }
-        std::io::ErrorKind::NotADirectory => WriteError::NotAFolder(to.to_owned()),
+    rename_new(from, to).map_err(|error| match error.kind() {
+        std::io::ErrorKind::AlreadyExists
+        | std::io::ErrorKind::DirectoryNotEmpty
+        | std::io::ErrorKind::NotADirectory => WriteError::Appeared(to.to_owned()),
         _ => WriteError::io("make the folder", to)(error),
     })
 }
 
-/// Writes every entry below `root`; gives the number of bytes.
-pub(super) fn write_all(
-    plan: &VerifiedPlan<'_>,
-    root: &Path,
-    observer: &dyn Observer,
-) -> Result<u64, WriteError> {
-    make_folders(plan, root)?;
-    let (bytes, done, failed) = (AtomicU64::new(0), AtomicUsize::new(0), AtomicBool::new(false));
-    let of = plan.entries.len();
-    let results = parallel::map(&plan.entries, |_, entry| {
-        if failed.load(Ordering::Relaxed) {
-            return Ok(());
+/// Renames to a path where nothing is, and fails with `AlreadyExists` where something is.
+#[cfg(any(target_os = "linux", target_os = "macos"))]
+pub(super) fn rename_new(from: &Path, to: &Path) -> std::io::Result<()> {
+    use rustix::fs::{CWD, RenameFlags, renameat_with};
+    match renameat_with(CWD, from, CWD, to, RenameFlags::NOREPLACE) {
+        // Some file systems cannot promise it.
+        Err(rustix::io::Errno::INVAL | rustix::io::Errno::NOSYS | rustix::io::Errno::NOTSUP) => {
+            look_and_rename(from, to)
         }
-        if observer.is_cancelled() {
-            failed.store(true, Ordering::Relaxed);
-            return Err(WriteError::Cancelled);
-        }
-        let result = write_one(plan, entry, root).map(|length| {
-            bytes.fetch_add(length, Ordering::Relaxed);
-            observer.wrote(done.fetch_add(1, Ordering::Relaxed) + 1, of);
-        });
-        // Mistakes are all reported; after anything else there is no point in going on.
-        if matches!(result, Err(WriteError::Io { .. })) {
-            failed.store(true, Ordering::Relaxed);
-        }
-        result
-    });
-    let mut findings = Vec::new();
-    for result in results {
-        match result {
-            Ok(()) => {}
-            Err(WriteError::Plan(crate::plan::PlanError::Faulty(found))) => findings.extend(found),
-            Err(other) => return Err(other),
-        }
-    }
-    if !findings.is_empty() {
-        tinmold_notation::sort_findings(&mut findings);
-        return Err(crate::plan::PlanError::Faulty(findings).into());
-    }
-    Ok(bytes.into_inner())
-}
-
-/// Makes every folder once.
-fn make_folders(plan: &VerifiedPlan<'_>, root: &Path) -> Result<(), WriteError> {
-    let mut last = "";
-    for entry in &plan.entries {
-        let folder = match entry.kind {
-            EntryKind::Folder => entry.path.as_str(),
-            _ => entry.path.rsplit_once('/').map_or("", |(folder, _)| folder),
-        };
-        // Entries are sorted by path, so that those of one folder mostly stand together.
-        if folder.is_empty() || folder == last {
-            continue;
-        }
-        last = folder;
-        let path = root.join(folder);
-        fs::create_dir_all(&path).map_err(WriteError::io("make the folder", path))?;
-    }
-    Ok(())
-}
-
-fn write_one(plan: &VerifiedPlan<'_>, entry: &Entry, root: &Path) -> Result<u64, WriteError> {
-    let path = root.join(&entry.path);
-    let source = &plan.mold.package.files[plan.body(entry).file];
-    match &entry.kind {
-        EntryKind::Folder => Ok(0),
-        EntryKind::Link(target) => {
-            make_link(target, &path).map_err(WriteError::io("make the link", &path))?;
-            Ok(0)
-        }
-        EntryKind::Copy | EntryKind::Text => BUFFER.with_borrow_mut(|buffer| {
-            match plan.render(entry, buffer)? {
-                Rendered::Bytes => write_file(&path, buffer, entry.mode),
-                Rendered::AsIs => match &source.content {
-                    Content::OnDisk(from, _) => copy_file(from, &path, entry.mode),
-                    Content::Held(bytes) => write_file(&path, bytes, entry.mode),
-                    Content::Link(_) | Content::EmptyFolder => Ok(0),
-                },
-            }
-            .map_err(WriteError::io("write", &path))
-        }),
+        other => other.map_err(std::io::Error::from),
     }
 }
 
-fn open_new(path: &Path, mode: u32) -> std::io::Result<fs::File> {
-    let mut options = fs::OpenOptions::new();
-    options.write(true).create_new(true);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::OpenOptionsExt;
-        options.mode(mode);
+#[cfg(not(any(target_os = "linux", target_os = "macos")))]
+pub(super) fn rename_new(from: &Path, to: &Path) -> std::io::Result<()> {
+    look_and_rename(from, to)
+}
+
+fn look_and_rename(from: &Path, to: &Path) -> std::io::Result<()> {
+    if fs::symlink_metadata(to).is_ok() {
+        return Err(std::io::ErrorKind::AlreadyExists.into());
     }
-    #[cfg(not(unix))]
-    let _ = mode;
-    options.open(path)
-}
-
-fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
-    open_new(path, mode)?.write_all(bytes)?;
-    Ok(bytes.len() as u64)
-}
-
-/// Copies without holding the file in memory; the system shares the blocks where it can.
-fn copy_file(from: &Path, to: &Path, mode: u32) -> std::io::Result<u64> {
-    let mut target = open_new(to, mode)?;
-    std::io::copy(&mut fs::File::open(from)?, &mut target)
-}
-
-#[cfg(unix)]
-fn make_link(target: &str, path: &Path) -> std::io::Result<()> {
-    std::os::unix::fs::symlink(target, path)
-}
-
-#[cfg(not(unix))]
-fn make_link(_: &str, _: &Path) -> std::io::Result<()> {
-    Err(std::io::Error::new(std::io::ErrorKind::Unsupported, "this system makes no symbolic links"))
+    fs::rename(from, to)
 }
 
 #[cfg(unix)]

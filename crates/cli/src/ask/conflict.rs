@@ -1,0 +1,137 @@
+//! Files that are there already: what differs, and what becomes of them.
+
+use super::{Asker, Stop};
+use crate::show::{ERROR, FAINT, GOOD, safe, size};
+use similar::{ChangeTag, TextDiff};
+use std::fmt::Write;
+use std::fs;
+use std::path::{Path, PathBuf};
+use tinmold_core::plan::Rendered;
+use tinmold_core::verify::VerifiedPlan;
+use tinmold_core::write::{Choice, Conflict, Decide};
+
+/// How many lines of a difference are shown at once.
+const MOST_LINES: usize = 40;
+/// Larger files are not compared line by line.
+const LARGEST: u64 = 1 << 20;
+
+/// What a person says to a file that is in the way.
+pub struct Said {
+    pub choice: Choice,
+    /// Whether it goes for all that follow too.
+    pub for_all: bool,
+}
+
+/// A file in the way, as it is shown.
+pub struct InTheWay<'a> {
+    pub path: &'a str,
+    /// Which of how many, from 1.
+    pub number: usize,
+    pub of: usize,
+    pub difference: String,
+}
+
+/// Decides about files in the way: as was said once for all, or by asking.
+pub struct Deciding<'a, 'm> {
+    pub plan: &'a VerifiedPlan<'m>,
+    pub folder: PathBuf,
+    pub if_present: Option<Choice>,
+    pub asker: Option<&'a mut dyn Asker>,
+    /// Why nobody answered.
+    pub stop: Option<Stop>,
+}
+
+impl Decide for Deciding<'_, '_> {
+    fn conflicts(&mut self, conflicts: &[Conflict]) -> Option<Vec<Choice>> {
+        if let Some(choice) = self.if_present {
+            return Some(vec![choice; conflicts.len()]);
+        }
+        let asker = self.asker.as_mut()?;
+        let mut choices: Vec<Choice> = Vec::with_capacity(conflicts.len());
+        for (at, conflict) in conflicts.iter().enumerate() {
+            let shown = InTheWay {
+                path: &conflict.path,
+                number: at + 1,
+                of: conflicts.len(),
+                difference: difference(self.plan, &self.folder, conflict),
+            };
+            match asker.conflict(&shown) {
+                Ok(said) => {
+                    choices.push(said.choice);
+                    if said.for_all {
+                        choices.resize(conflicts.len(), said.choice);
+                        break;
+                    }
+                }
+                Err(stop) => {
+                    self.stop = Some(stop);
+                    return None;
+                }
+            }
+        }
+        Some(choices)
+    }
+}
+
+/// What differs between the file that is there and the one that would be written.
+fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> String {
+    let path = folder.join(&conflict.path);
+    let entry = &plan.entries[conflict.entry];
+    let source = &plan.mold.package.files[plan.body(entry).file];
+    let target = fs::symlink_metadata(&path).ok().filter(fs::Metadata::is_symlink);
+    if target.is_some() {
+        let target = fs::read_link(&path).unwrap_or_default();
+        return format!("yours is a link to {}\n", safe(&target.display().to_string()));
+    }
+    let mine_length = fs::metadata(&path).map_or(0, |metadata| metadata.len());
+    let mut new = Vec::new();
+    let rendered = plan.render(entry, &mut new);
+    let new_length = if let Ok(Rendered::Bytes) = rendered { new.len() as u64 } else { source.len() };
+    let sizes = format!("yours has {}, the new one {}\n", size(mine_length), size(new_length));
+    if mine_length.max(new_length) > LARGEST {
+        return sizes;
+    }
+    if let Ok(Rendered::AsIs) = rendered {
+        new = source.read().map(std::borrow::Cow::into_owned).unwrap_or_default();
+    }
+    let mine = fs::read(&path).unwrap_or_default();
+    match (String::from_utf8(mine), String::from_utf8(new)) {
+        (Ok(mine), Ok(new)) => lines(&mine, &new),
+        _ => sizes,
+    }
+}
+
+/// The lines that differ, with three around them: `-` stands before what is there, `+` before what is new.
+pub fn lines(mine: &str, new: &str) -> String {
+    let diff = TextDiff::from_lines(mine, new);
+    let mut shown: Vec<String> = Vec::new();
+    for (at, group) in diff.grouped_ops(3).iter().enumerate() {
+        if at > 0 {
+            shown.push(format!("{FAINT}  …{FAINT:#}"));
+        }
+        for change in group.iter().flat_map(|op| diff.iter_changes(op)) {
+            let text = change.value().trim_end_matches(['\n', '\r']);
+            let text = if change.value() == text || change.value().ends_with("\r\n") {
+                // Line ends are part of what differs.
+                let end = if change.value() == text { "no line break" } else { "CRLF" };
+                if change.tag() == ChangeTag::Equal { safe(text) } else { format!("{} ({end})", safe(text)) }
+            } else {
+                safe(text)
+            };
+            shown.push(match change.tag() {
+                ChangeTag::Delete => format!("{ERROR}- {text}{ERROR:#}"),
+                ChangeTag::Insert => format!("{GOOD}+ {text}{GOOD:#}"),
+                ChangeTag::Equal => format!("  {text}"),
+            });
+        }
+    }
+    let more = shown.len().saturating_sub(MOST_LINES);
+    let mut out = String::new();
+    for line in shown.iter().take(MOST_LINES) {
+        let _ = writeln!(out, "  {line}");
+    }
+    if more > 0 {
+        let _ = writeln!(out, "  {FAINT}and {more} more lines{FAINT:#}");
+    }
+    out
+}

@@ -1,0 +1,116 @@
+//! The last words of a cast: what is there now, the places to know, and what to type next.
+
+use crate::show::{BOLD, FAINT, GOOD, NAME, count, safe, size};
+use std::path::Path;
+use tinmold_core::mold::Snippet;
+use tinmold_core::verify::VerifiedPlan;
+use tinmold_core::write::{ArchiveFormat, Written};
+use tinmold_notation::{Finding, Value};
+
+/// The last words of a cast, as the mold gives them.
+pub struct Farewell {
+    /// Places to know, each with what to know.
+    tour: Vec<(String, String)>,
+    next: Vec<String>,
+    /// How the mold says to go to the folder.
+    enter: String,
+}
+
+impl Farewell {
+    /// Renders them, so that a mistake in them is found before anything is written.
+    pub fn new(plan: &VerifiedPlan<'_>) -> Result<Self, Finding> {
+        let (mold, values) = (plan.mold, &plan.answers.values);
+        let text = |snippet: &Snippet| Ok(safe(&snippet.render(&mold.shown_scope, values)?));
+        let tour = mold.texts.tour.iter().map(|(path, says)| Ok((text(path)?, text(says)?)));
+        let enter = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
+            Some(Value::Text(name)) => format!("cd {name}"),
+            _ => String::new(),
+        };
+        Ok(Self {
+            tour: tour.collect::<Result<_, Finding>>()?,
+            next: mold.texts.next.iter().map(text).collect::<Result<_, Finding>>()?,
+            enter,
+        })
+    }
+}
+
+/// Says what is there now, the places to know, and what to type next.
+pub fn report(farewell: &Farewell, written: &Written, top: &str) {
+    let place = safe(&written.place.display().to_string());
+    let archive = ArchiveFormat::of_path(&written.place).filter(|_| written.place.is_file());
+    if written.files == 0 {
+        anstream::eprintln!("{GOOD}Nothing to write into{GOOD:#} {NAME}{place}{NAME:#}");
+    } else {
+        anstream::eprintln!(
+            "{GOOD}Written:{GOOD:#} {NAME}{place}{NAME:#} {FAINT}({}, {}){FAINT:#}",
+            count(written.files, "file"),
+            size(written.bytes)
+        );
+    }
+    what_was_there(written, archive.is_some());
+    if !farewell.tour.is_empty() {
+        anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
+    }
+    let wide = farewell.tour.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
+    for (path, says) in &farewell.tour {
+        anstream::eprintln!("  {NAME}{path:<wide$}{NAME:#}  {says}");
+    }
+    if !farewell.next.is_empty() || archive.is_some() {
+        anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
+    }
+    let archive_path = safe(&quoted(&written.place));
+    match archive {
+        Some(ArchiveFormat::Zip) => anstream::eprintln!("  unzip {archive_path}"),
+        Some(ArchiveFormat::TarGz) => anstream::eprintln!("  tar -xzf {archive_path}"),
+        None => {}
+    }
+    for line in &farewell.next {
+        // The mold knows the folder's name; where it is seen from here, the program knows.
+        if *line != farewell.enter {
+            anstream::eprintln!("  {line}");
+        } else if archive.is_some() {
+            anstream::eprintln!("  cd {}", safe(&quoted(Path::new(top))));
+        } else if !is_here(&written.place) {
+            anstream::eprintln!("  cd {}", safe(&quoted(&written.place)));
+        }
+    }
+}
+
+/// Whether one stands in this folder.
+fn is_here(folder: &Path) -> bool {
+    match (folder.canonicalize(), std::env::current_dir().and_then(|here| here.canonicalize())) {
+        (Ok(folder), Ok(here)) => folder == here,
+        _ => false,
+    }
+}
+
+/// What was there before, and what became of it.
+fn what_was_there(written: &Written, is_archive: bool) {
+    let listed = |what: &str, paths: &[String]| {
+        if !paths.is_empty() {
+            anstream::eprintln!("  {what}: {}", safe(&paths.join(", ")));
+        }
+    };
+    if written.same > 0 {
+        anstream::eprintln!("  {} already just so", count(written.same, "file"));
+    }
+    listed("kept yours", &written.kept);
+    listed("replaced", &written.replaced);
+    for (mine, beside) in &written.aside {
+        anstream::eprintln!("  kept your {}; the new one is {NAME}{}{NAME:#}", safe(mine), safe(beside));
+    }
+    let local =
+        if is_archive { "left out, for this machine only" } else { "left as it was, for this machine only" };
+    listed(local, &written.local);
+}
+
+/// A path as a shell takes it.
+fn quoted(path: &Path) -> String {
+    let text = path.display().to_string();
+    let plain = |c: char| c.is_ascii_alphanumeric() || "/._-+:\\~".contains(c);
+    if !text.is_empty() && text.chars().all(plain) {
+        text
+    } else {
+        format!("'{}'", text.replace('\'', r"'\''"))
+    }
+}

@@ -1,0 +1,233 @@
+//! What happens to a cast that is killed, that meets another one, or that the system refuses: nothing is lost or half-written.
+#![cfg(target_os = "linux")]
+#![allow(clippy::unwrap_used)]
+
+mod common;
+use common::Place;
+use std::collections::BTreeMap;
+use std::fs;
+use std::os::unix::fs::PermissionsExt;
+use std::process::{Command, Stdio};
+use std::thread;
+use std::time::{Duration, Instant};
+
+/// How many times each of the harnesses kills the program.
+const KILLS: u32 = 150;
+const FILES: usize = 80;
+
+fn fleet() -> Place {
+    let place = Place::in_memory();
+    place.mold("", &[]);
+    for number in 0..FILES {
+        let text = format!("ferry {number} of {{= mold.name =}}\n").repeat(20);
+        place.write(&format!("m/body/d{}/{number}.txt", number % 7), text);
+    }
+    place
+}
+
+/// What every file holds; folders hold nothing.
+fn content(place: &Place, inside: &str) -> BTreeMap<String, Vec<u8>> {
+    let read = |path: &String| fs::read(place.path(&format!("{inside}/{path}"))).unwrap_or_default();
+    place.listing(inside).into_iter().map(|path| (path.clone(), read(&path))).collect()
+}
+
+/// Numbers that look like chance, the same in every run.
+struct Chance(u64);
+
+impl Chance {
+    fn below(&mut self, most: u64) -> u64 {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 33) % most
+    }
+}
+
+/// Starts the program and kills it after `delay`, counted from when `begun` is there; whether it was still at work.
+fn kill_after(place: &Place, args: &[&str], delay: Duration, begun: Option<&str>) -> bool {
+    let mut child = place.command().args(args).stderr(Stdio::null()).spawn().unwrap();
+    while begun.is_some_and(|path| !place.path(path).exists()) && child.try_wait().unwrap().is_none() {
+        thread::sleep(Duration::from_micros(50));
+    }
+    thread::sleep(delay);
+    let running = child.try_wait().unwrap().is_none();
+    child.kill().unwrap();
+    child.wait().unwrap();
+    running
+}
+
+#[test]
+fn killed_at_any_instant_a_new_folder_is_whole_or_not_there() {
+    let place = fleet();
+    let args = ["cast", "./m", "out", "--unattended"];
+    let begun = Instant::now();
+    place.run(&args).says(0, &[]);
+    let whole_time = begun.elapsed().as_micros() as u64;
+    let whole = content(&place, "out");
+    let (mut chance, mut at_work, mut swept, mut absent) = (Chance(7), 0, 0, 0);
+    for _ in 0..KILLS {
+        let _ = fs::remove_dir_all(place.path("out"));
+        let delay = Duration::from_micros(chance.below(whole_time * 6 / 5));
+        at_work += u32::from(kill_after(&place, &args, delay, None));
+        absent += u32::from(!place.path("out").exists());
+        if place.path("out").exists() {
+            assert_eq!(content(&place, "out"), whole);
+        }
+        // The next command here clears up.
+        let ran = place.run(&["status"]).says(2, &["is not in a casting"]);
+        swept += u32::from(ran.err.contains("was left by a run that was interrupted"));
+        let stray: Vec<_> = place.listing("").into_iter().filter(|path| path.contains("stage")).collect();
+        assert!(stray.is_empty(), "{stray:?}");
+    }
+    assert!(at_work > KILLS / 4 && absent > KILLS / 8 && swept > KILLS / 20, "{at_work} {absent} {swept}");
+}
+
+#[test]
+fn killed_at_any_instant_a_folder_that_was_there_comes_back_or_is_complete() {
+    let place = fleet();
+    let fill = |place: &Place| {
+        let _ = fs::remove_dir_all(place.path("out"));
+        for number in (0..FILES).step_by(2) {
+            place.write(&format!("out/d{}/{number}.txt", number % 7), format!("mine {number}"));
+        }
+        place.write("out/own/notes.txt", "mine");
+    };
+    fill(&place);
+    let before = content(&place, "out");
+    let args = ["cast", "./m", "out", "--unattended", "--if-present", "replace"];
+    let begun = Instant::now();
+    place.run(&args).says(0, &[]);
+    let whole_time = begun.elapsed().as_micros() as u64;
+    let after = content(&place, "out");
+    assert_ne!(before, after);
+    let (mut chance, mut undone, mut complete) = (Chance(11), 0, 0);
+    for turn in 0..KILLS {
+        fill(&place);
+        // At any instant of the whole, and of the part in which files come to their places.
+        let (most, begun) = if turn % 2 == 0 {
+            (whole_time, None)
+        } else {
+            (whole_time / 12, Some("out/.tinmold/work/journal.json"))
+        };
+        kill_after(&place, &args, Duration::from_micros(chance.below(most)), begun);
+        let ran = place
+            .finish(place.command().args(["status", "--format", "json"]).current_dir(place.path("out/own")));
+        undone += u32::from(ran.err.contains("taken back"));
+        let now = content(&place, "out");
+        complete += u32::from(now == after);
+        if now != after {
+            assert_eq!(now, before);
+        }
+    }
+    assert!(undone > KILLS / 20 && complete > 0 && complete < KILLS, "{undone} {complete}");
+}
+
+#[test]
+fn of_two_casts_into_one_place_one_wins() {
+    let place = fleet();
+    for turn in 0..8 {
+        let folder = format!("out{turn}");
+        let start = || {
+            let mut command = place.command();
+            command.args(["cast", "./m", &folder, "--unattended"]).stderr(Stdio::piped());
+            command.spawn().unwrap()
+        };
+        let both = [start(), start()].map(|child| child.wait_with_output().unwrap());
+        let codes = both.each_ref().map(|output| output.status.code().unwrap());
+        let said = both.each_ref().map(|output| String::from_utf8_lossy(&output.stderr).into_owned());
+        assert!(codes.contains(&0), "{codes:?} {said:?}");
+        for (code, said) in codes.iter().zip(&said).filter(|(code, _)| **code != 0) {
+            // The other one came at the same time, or while the first was at work.
+            assert_eq!(*code, 4, "{said}");
+            assert!(
+                said.contains("appeared while the cast was at work") || said.contains("another tinmold"),
+                "{said}"
+            );
+        }
+        assert_eq!(content(&place, &folder).len(), FILES + 7 + 3);
+    }
+    // While somebody has the folder, nobody else writes into it.
+    fs::create_dir(place.path("held")).unwrap();
+    let held = fs::File::open(place.path("held")).unwrap();
+    held.lock().unwrap();
+    place.run(&["cast", "./m", "held", "--unattended"]).says(4, &["another tinmold is at work in held"]);
+    drop(held);
+    place.run(&["cast", "./m", "held", "--unattended"]).says(0, &[]);
+}
+
+/// Runs a shell line in a mount namespace of its own; `$T` is the program and `$M` the mold.
+fn in_namespace(place: &Place, line: &str) -> common::Ran {
+    let environment = place.command();
+    let mut command = Command::new("unshare");
+    command.args(["-rm", "sh", "-c", line]).current_dir(place.path(""));
+    for (variable, value) in environment.get_envs() {
+        if let Some(value) = value {
+            command.env(variable, value);
+        }
+    }
+    command.env("T", env!("CARGO_BIN_EXE_tinmold")).env("M", place.path("m"));
+    place.finish(&mut command)
+}
+
+#[test]
+fn what_the_system_refuses_leaves_everything_as_it_was() {
+    let place = fleet();
+    fs::create_dir(place.path("disk")).unwrap();
+    let small = "mount -t tmpfs -o size=300k none disk && ";
+    let cast = "$T cast $M disk/out --unattended; echo code $?; find disk -type f";
+    // A full disk, with nothing there and with something there.
+    let ran =
+        in_namespace(&place, &format!("{small}{cast}")).says(0, &["No space left", "nothing was written"]);
+    assert_eq!(ran.out, "code 1\n");
+    let into = "mkdir disk/out && echo mine > disk/out/a && $T cast $M disk/out --unattended; echo code $?; find disk -type f";
+    let ran =
+        in_namespace(&place, &format!("{small}{into}")).says(0, &["No space left", "nothing was written"]);
+    assert_eq!(ran.out, "code 1\ndisk/out/a\n");
+    // A disk that is for reading only.
+    let ran = in_namespace(&place, &format!("mount -t tmpfs -o ro none disk && {cast}"))
+        .says(0, &["Read-only file system"]);
+    assert_eq!(ran.out, "code 1\n");
+    // Another file system in the middle of the destination.
+    let other = "mkdir -p disk/out/d3 && echo mine > disk/out/a && mount -t tmpfs none disk/out/d3 && \
+        $T cast $M disk/out --unattended; echo code $?; find disk -type f";
+    let ran = in_namespace(&place, &format!("mount -t tmpfs none disk && {other}"))
+        .says(0, &["nothing was written"]);
+    assert_eq!(ran.out, "code 1\ndisk/out/a\n");
+    // A working directory that is gone.
+    let gone = "mkdir gone && cd gone && rmdir ../gone && $T cast $M out --unattended; echo code $?";
+    let ran = in_namespace(&place, gone).says(0, &["nothing was written"]);
+    assert_eq!(ran.out, "code 1\n");
+    place.run(&["cast", "./m", &"x".repeat(300), "--unattended"]).says(1, &["name too long"]);
+}
+
+#[test]
+fn without_permission_nothing_is_written() {
+    let place = fleet();
+    place.write("closed/out/mine", "mine");
+    for folder in ["closed", "closed/out"] {
+        fs::set_permissions(place.path(folder), fs::Permissions::from_mode(0o555)).unwrap();
+    }
+    fs::set_permissions(place.path(""), fs::Permissions::from_mode(0o755)).unwrap();
+    // Whoever may do everything is nobody for once.
+    let program = place.path("tinmold");
+    fs::copy(env!("CARGO_BIN_EXE_tinmold"), &program).unwrap();
+    let is_root = fs::metadata("/proc/self").unwrap().permissions().mode() > 0
+        && place.finish(Command::new("id").arg("-u")).out.trim() == "0";
+    for folder in ["closed/new", "closed/out"] {
+        let mut command = if is_root {
+            let mut command = Command::new("setpriv");
+            command.args(["--reuid=65534", "--regid=65534", "--clear-groups"]).arg(&program);
+            command
+        } else {
+            Command::new(&program)
+        };
+        command.current_dir(place.path("")).env("HOME", "/nonexistent").args([
+            "cast",
+            "./m",
+            folder,
+            "--unattended",
+        ]);
+        place.finish(&mut command).says(1, &["Permission denied", "nothing was written"]);
+        assert_eq!(place.listing("closed"), ["out/", "out/mine"]);
+    }
+    fs::set_permissions(place.path("closed/out"), fs::Permissions::from_mode(0o755)).unwrap();
+    fs::set_permissions(place.path("closed"), fs::Permissions::from_mode(0o755)).unwrap();
+}

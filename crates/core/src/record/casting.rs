@@ -1,0 +1,130 @@
+//! `.tinmold/casting.toml`.
+
+use super::Digest;
+use crate::answers::{Answers, as_toml};
+use crate::mold::Mold;
+use crate::plan::Plan;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use tinmold_notation::Value;
+
+/// The form of record that this program writes, and the newest that it reads.
+pub(super) const FORMAT: u32 = 1;
+
+const HEAD: &str =
+    "# Which template this project came from. `tinmold status` reads it; commit it with the project.\n\n";
+
+/// What a casting came from.
+#[derive(Clone, Debug, Deserialize, PartialEq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct Casting {
+    /// The form of the record.
+    pub format: u32,
+    /// The mold.
+    pub mold: CastingMold,
+    /// The answers, by key. Minted values and what was not asked are left out.
+    pub answers: toml::Table,
+    /// The values of the built-in names.
+    #[serde(rename = "built-in")]
+    pub built_in: BuiltInValues,
+    /// The symbolic links as they were written: path and what it points to.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub links: BTreeMap<String, String>,
+    /// The parts that were fitted later, in that order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub part: Vec<Fitted>,
+}
+
+/// The mold of a casting.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct CastingMold {
+    /// Its name.
+    pub name: String,
+    /// Its version.
+    pub version: String,
+    /// Where it was found.
+    pub address: String,
+    /// The SHA-256 digest of all its files, as 64 hexadecimal digits.
+    pub digest: String,
+}
+
+/// The values of the built-in names that the casting was rendered with.
+#[derive(Clone, Debug, Default, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct BuiltInValues {
+    /// The day, by ISO 8601.
+    pub today: String,
+    /// The name of the person.
+    #[serde(rename = "user.name")]
+    pub user_name: String,
+    /// The person's address for mail.
+    #[serde(rename = "user.email")]
+    pub user_email: String,
+    /// The name of the casting's folder.
+    #[serde(rename = "project.dir")]
+    pub project_dir: String,
+}
+
+/// A part that was fitted.
+#[derive(Clone, Debug, Deserialize, PartialEq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct Fitted {
+    /// The part's name.
+    pub name: String,
+    /// The answers to its questions.
+    pub answers: toml::Table,
+}
+
+impl Casting {
+    /// The record of a cast by `plan`, of a mold of this digest.
+    #[must_use]
+    pub fn of(plan: &Plan<'_>, digest: Digest) -> Self {
+        let (mold, answers) = (plan.mold, &plan.answers);
+        let text = |name: &str| match mold.scope.find(name).and_then(|id| answers.values.get(id)) {
+            Some(Value::Text(text)) => text.clone(),
+            _ => String::new(),
+        };
+        Self {
+            format: FORMAT,
+            mold: CastingMold {
+                name: mold.name().to_owned(),
+                version: mold.version().to_owned(),
+                address: mold.package.origin.address(mold.version()),
+                digest: digest.to_string(),
+            },
+            answers: answered(mold, answers),
+            built_in: BuiltInValues {
+                today: answers.built_ins.today.clone(),
+                user_name: answers.built_ins.user_name.clone(),
+                user_email: answers.built_ins.user_email.clone(),
+                project_dir: text("project.dir"),
+            },
+            links: plan
+                .entries
+                .iter()
+                .filter_map(|entry| match &entry.kind {
+                    crate::plan::EntryKind::Link(target) => Some((entry.path.clone(), target.clone())),
+                    _ => None,
+                })
+                .collect(),
+            part: Vec::new(),
+        }
+    }
+
+    /// The record as the file holds it.
+    #[must_use]
+    pub fn written(&self) -> String {
+        // Tables of texts, numbers, flags and lists are TOML.
+        format!("{HEAD}{}", toml::to_string(self).unwrap_or_default())
+    }
+}
+
+/// The answers in TOML's types: what was asked, minted values left out.
+fn answered(mold: &Mold, answers: &Answers) -> toml::Table {
+    let questions = mold.questions.iter().zip(&answers.questions);
+    questions
+        .filter(|(question, settled)| question.is_asked() && settled.is_visible())
+        .map(|(question, settled)| (question.key.clone(), as_toml(mold, &settled.value)))
+        .collect()
+}

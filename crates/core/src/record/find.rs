@@ -1,0 +1,122 @@
+//! The record of a casting, found from anywhere inside it.
+
+use super::casting::FORMAT;
+use super::{CASTING, Casting, DIGESTS, Digest, read_digests};
+use crate::verify::portable_path;
+use std::collections::BTreeMap;
+use std::fs;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use tinmold_notation::Position;
+
+/// A casting with its record.
+#[derive(Clone, Debug)]
+pub struct Recorded {
+    /// The casting's folder.
+    pub root: PathBuf,
+    /// What it came from.
+    pub casting: Casting,
+    /// By path, the digests of its files as they were written.
+    pub digests: BTreeMap<String, Digest>,
+}
+
+/// Why a record cannot be had.
+#[derive(Debug, thiserror::Error)]
+pub enum RecordError {
+    /// There is none here nor in a folder above.
+    #[error("{0} is not in a casting: neither it nor a folder above it has a {CASTING}")]
+    NotACasting(PathBuf),
+    /// A newer program wrote it.
+    #[error(
+        "{path} is a record of form {found}, and this program reads forms up to {FORMAT}; a newer version of it is needed"
+    )]
+    Newer {
+        /// The record.
+        path: PathBuf,
+        /// Its form.
+        found: i64,
+    },
+    /// It is damaged.
+    #[error("{path} is damaged: {reason}")]
+    Damaged {
+        /// The record or the list of digests.
+        path: PathBuf,
+        /// What is wrong with it, with its place.
+        reason: String,
+    },
+    /// The system refused.
+    #[error("cannot read {path}: {source}")]
+    Io {
+        /// What was to be read.
+        path: PathBuf,
+        /// What the system said.
+        source: std::io::Error,
+    },
+}
+
+/// The largest record that is read, in bytes.
+const LARGEST: u64 = 64 << 20;
+
+/// The casting that `inside` is in.
+///
+/// # Errors
+/// There is none, or its record cannot be read.
+pub fn find(inside: &Path) -> Result<Recorded, RecordError> {
+    let absolute = std::path::absolute(inside).map_err(io(inside))?;
+    let root = absolute.ancestors().find(|folder| folder.join(CASTING).is_file());
+    match root {
+        Some(root) => open(root),
+        None => Err(RecordError::NotACasting(inside.to_owned())),
+    }
+}
+
+/// The casting whose folder is `root`.
+///
+/// # Errors
+/// There is no record, it is damaged, or a newer program wrote it.
+pub fn open(root: &Path) -> Result<Recorded, RecordError> {
+    let path = root.join(CASTING);
+    let text = text(&path)?;
+    let damaged = |path: &Path, reason: String| RecordError::Damaged { path: path.to_owned(), reason };
+    let placed = |error: toml::de::Error| {
+        let place = Position::of(&text, error.span().map_or(0, |span| span.start));
+        let message = error.message().lines().next().unwrap_or("").to_owned();
+        damaged(&path, format!("line {}, column {}: {message}", place.line, place.column))
+    };
+    // The form is looked at first: what else a newer record holds is not known.
+    let table: toml::Table = text.parse().map_err(placed)?;
+    match table.get("format").and_then(toml::Value::as_integer) {
+        Some(form) if form > i64::from(FORMAT) => return Err(RecordError::Newer { path, found: form }),
+        Some(_) => {}
+        None => return Err(damaged(&path, "it does not say its `format`".into())),
+    }
+    let casting: Casting = toml::from_str(&text).map_err(placed)?;
+    let path = root.join(DIGESTS);
+    let list = match self::text(&path) {
+        Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => String::new(),
+        other => other?,
+    };
+    let digests = read_digests(&list)
+        .map_err(|line| damaged(&path, format!("line {line} is no digest, two spaces and a path")))?;
+    for file in digests.keys().chain(casting.links.keys()) {
+        portable_path(file).map_err(|reason| damaged(&path, format!("{file:?} {reason}")))?;
+    }
+    Ok(Recorded { root: root.to_owned(), casting, digests })
+}
+
+fn io(path: &Path) -> impl FnOnce(std::io::Error) -> RecordError {
+    let path = path.to_owned();
+    move |source| RecordError::Io { path, source }
+}
+
+fn text(path: &Path) -> Result<String, RecordError> {
+    let mut text = String::new();
+    let file = fs::File::open(path).map_err(io(path))?;
+    file.take(LARGEST).read_to_string(&mut text).map_err(|error| match error.kind() {
+        std::io::ErrorKind::InvalidData => {
+            RecordError::Damaged { path: path.to_owned(), reason: "it is not UTF-8 text".into() }
+        }
+        _ => io(path)(error),
+    })?;
+    Ok(text)
+}

@@ -1,0 +1,262 @@
+//! Into an archive: the same bytes for the same answers and date, on every run and machine.
+
+use super::folder::{STAGE, beside, locked};
+use super::stage::{record, unreadable};
+use super::{Choice, Observer, WriteError, Written};
+use crate::digest::{Digest, digest_of};
+use crate::plan::{Entry, EntryKind, Rendered};
+use crate::shelf::Content;
+use crate::verify::VerifiedPlan;
+use flate2::{Compression, GzBuilder};
+use std::collections::BTreeMap;
+use std::fs::{self, File};
+use std::io::{BufWriter, Read, Seek, Write};
+use std::path::Path;
+
+/// A format of archives.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ArchiveFormat {
+    /// `.zip`
+    Zip,
+    /// `.tar.gz`
+    TarGz,
+}
+
+impl ArchiveFormat {
+    /// Tells by the name of the file; none if it is of no known format.
+    #[must_use]
+    pub fn of_path(path: &Path) -> Option<Self> {
+        let name = path.file_name()?.to_string_lossy().to_ascii_lowercase();
+        if name.ends_with(".zip") {
+            Some(Self::Zip)
+        } else if name.ends_with(".tar.gz") || name.ends_with(".tgz") {
+            Some(Self::TarGz)
+        } else {
+            None
+        }
+    }
+}
+
+/// Packs the plan into the archive `file`, in a folder called `top`. Files for this machine only stay out.
+///
+/// `present` says what becomes of a file that is there already. The archive appears whole or not at all.
+///
+/// # Errors
+/// The archive is there already and `present` is none; mistakes in the body; what the system refuses.
+pub fn write_archive(
+    plan: &VerifiedPlan<'_>,
+    file: &Path,
+    format: ArchiveFormat,
+    top: &str,
+    present: Option<Choice>,
+    observer: &dyn Observer,
+) -> Result<Written, WriteError> {
+    let mut written = Written { place: file.to_owned(), ..Written::default() };
+    match (fs::symlink_metadata(file), present) {
+        (Err(_), _) | (Ok(_), Some(Choice::Replace)) => {}
+        (Ok(_), Some(Choice::Keep)) => {
+            written.kept.push(file.display().to_string());
+            return Ok(written);
+        }
+        (Ok(_), Some(Choice::Aside)) => {
+            let free = (2..u32::MAX).map(|number| numbered(file, number));
+            written.place = free.into_iter().find(|path| !path.exists()).unwrap_or_default();
+        }
+        (Ok(_), None) => return Err(WriteError::NotAFolder(file.to_owned())),
+    }
+    let beside = beside(file);
+    let (staged, _lock) = locked(beside, || tempfile::Builder::new().prefix(STAGE).tempfile_in(beside))?;
+    let out = BufWriter::new(staged.as_file());
+    let mut packer = Packer::new(out, format, plan, top);
+    let mut digests: BTreeMap<String, Digest> = BTreeMap::new();
+    let entries: Vec<&Entry> = plan.entries.iter().filter(|entry| !plan.body(entry).local).collect();
+    let mut buffer = Vec::new();
+    for (at, entry) in entries.iter().enumerate() {
+        if observer.is_cancelled() {
+            return Err(WriteError::Cancelled);
+        }
+        let (bytes, digest) = pack(plan, entry, &mut packer, &mut buffer)?;
+        written.bytes += bytes;
+        written.files += usize::from(entry.kind != EntryKind::Folder);
+        if let Some(digest) = digest {
+            digests.insert(entry.path.clone(), digest);
+        }
+        observer.wrote(at + 1, entries.len());
+    }
+    let broken = || WriteError::io("write", file);
+    for (path, text) in record(plan, &digests)? {
+        packer.file(path, 0o644, text.len() as u64, &mut text.as_bytes()).map_err(broken())?;
+    }
+    packer.finish().map_err(broken())?;
+    written.local =
+        plan.entries.iter().filter(|entry| plan.body(entry).local).map(|entry| entry.path.clone()).collect();
+    set_readable(staged.as_file()).map_err(broken())?;
+    let persisted = match present {
+        Some(Choice::Replace) => staged.persist(&written.place),
+        _ => staged.persist_noclobber(&written.place),
+    };
+    persisted.map_err(|error| match error.error.kind() {
+        std::io::ErrorKind::AlreadyExists => WriteError::Appeared(written.place.clone()),
+        _ => WriteError::io("write", &written.place)(error.error),
+    })?;
+    Ok(written)
+}
+
+/// `board.tar.gz` becomes `board-2.tar.gz`.
+fn numbered(file: &Path, number: u32) -> std::path::PathBuf {
+    let name = file.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    let end = [".tar.gz", ".tgz", ".zip"];
+    let lower = name.to_ascii_lowercase();
+    let cut = end.iter().find(|end| lower.ends_with(**end)).map_or(name.len(), |end| name.len() - end.len());
+    file.with_file_name(format!("{}-{number}{}", &name[..cut], &name[cut..]))
+}
+
+fn pack<W: Write + Seek>(
+    plan: &VerifiedPlan<'_>,
+    entry: &Entry,
+    packer: &mut Packer<W>,
+    buffer: &mut Vec<u8>,
+) -> Result<(u64, Option<Digest>), WriteError> {
+    let io = || WriteError::io("pack", &entry.path);
+    let source = &plan.mold.package.files[plan.body(entry).file];
+    match &entry.kind {
+        EntryKind::Folder => packer.folder(&entry.path).map(|()| (0, None)).map_err(io()),
+        EntryKind::Link(target) => packer.link(&entry.path, target).map(|()| (0, None)).map_err(io()),
+        EntryKind::Text | EntryKind::Copy => match (plan.render(entry, buffer)?, &source.content) {
+            (Rendered::Bytes, _) => {
+                let length = buffer.len() as u64;
+                packer.file(&entry.path, entry.mode, length, &mut buffer.as_slice()).map_err(io())?;
+                Ok((length, Some(digest_of(buffer))))
+            }
+            (Rendered::AsIs, Content::OnDisk(path, length)) => {
+                let mut from = File::open(path).map_err(io())?.take(*length);
+                packer.file(&entry.path, entry.mode, *length, &mut from).map_err(io())?;
+                Ok((*length, Some(source.digest().map_err(unreadable)?)))
+            }
+            (Rendered::AsIs, Content::Held(bytes)) => {
+                let length = bytes.len() as u64;
+                packer.file(&entry.path, entry.mode, length, &mut bytes.as_slice()).map_err(io())?;
+                Ok((length, Some(source.digest().map_err(unreadable)?)))
+            }
+            (Rendered::AsIs, Content::Link(_) | Content::EmptyFolder) => Ok((0, None)),
+        },
+    }
+}
+
+/// Both formats behind one face.
+struct Packer<W: Write + Seek> {
+    top: String,
+    inner: Inner<W>,
+}
+
+enum Inner<W: Write + Seek> {
+    Tar(Box<tar::Builder<flate2::write::GzEncoder<W>>>, u64),
+    Zip(Box<zip::ZipWriter<W>>, zip::DateTime),
+}
+
+impl<W: Write + Seek> Packer<W> {
+    fn new(out: W, format: ArchiveFormat, plan: &VerifiedPlan<'_>, top: &str) -> Self {
+        let day: Option<jiff::civil::Date> = plan.answers.built_ins.today.parse().ok();
+        let inner = match format {
+            ArchiveFormat::TarGz => {
+                let midnight = day.and_then(|day| day.to_zoned(jiff::tz::TimeZone::UTC).ok());
+                let seconds = midnight.map_or(0, |midnight| midnight.timestamp().as_second());
+                let packed = GzBuilder::new().write(out, Compression::default());
+                Inner::Tar(Box::new(tar::Builder::new(packed)), u64::try_from(seconds).unwrap_or(0))
+            }
+            ArchiveFormat::Zip => {
+                // ZIP knows the years 1980 to 2107.
+                let day = day.and_then(|day| {
+                    let (year, month, day) = (day.year(), day.month(), day.day());
+                    zip::DateTime::from_date_and_time(
+                        u16::try_from(year).ok()?,
+                        u8::try_from(month).ok()?,
+                        u8::try_from(day).ok()?,
+                        0,
+                        0,
+                        0,
+                    )
+                    .ok()
+                });
+                Inner::Zip(Box::new(zip::ZipWriter::new(out)), day.unwrap_or_default())
+            }
+        };
+        Self { top: top.to_owned(), inner }
+    }
+
+    fn file(&mut self, path: &str, mode: u32, length: u64, bytes: &mut dyn Read) -> std::io::Result<()> {
+        let path = format!("{}/{path}", self.top);
+        match &mut self.inner {
+            Inner::Tar(builder, day) => {
+                let mut header = header(tar::EntryType::Regular, mode, *day);
+                header.set_size(length);
+                builder.append_data(&mut header, path, bytes)
+            }
+            Inner::Zip(writer, day) => {
+                writer.start_file(path, options(*day, mode, length))?;
+                std::io::copy(bytes, writer).map(drop)
+            }
+        }
+    }
+
+    fn folder(&mut self, path: &str) -> std::io::Result<()> {
+        let path = format!("{}/{path}/", self.top);
+        match &mut self.inner {
+            Inner::Tar(builder, day) => {
+                let mut header = header(tar::EntryType::Directory, 0o755, *day);
+                header.set_size(0);
+                builder.append_data(&mut header, path, &mut std::io::empty())
+            }
+            Inner::Zip(writer, day) => Ok(writer.add_directory(path, options(*day, 0o755, 0))?),
+        }
+    }
+
+    fn link(&mut self, path: &str, target: &str) -> std::io::Result<()> {
+        let path = format!("{}/{path}", self.top);
+        match &mut self.inner {
+            Inner::Tar(builder, day) => {
+                let mut header = header(tar::EntryType::Symlink, 0o777, *day);
+                header.set_size(0);
+                builder.append_link(&mut header, path, target)
+            }
+            Inner::Zip(writer, day) => Ok(writer.add_symlink(path, target, options(*day, 0o777, 0))?),
+        }
+    }
+
+    fn finish(self) -> std::io::Result<()> {
+        match self.inner {
+            Inner::Tar(builder, _) => builder.into_inner()?.finish()?.flush(),
+            Inner::Zip(writer, _) => writer.finish()?.flush(),
+        }
+    }
+}
+
+fn header(kind: tar::EntryType, mode: u32, day: u64) -> tar::Header {
+    let mut header = tar::Header::new_gnu();
+    header.set_entry_type(kind);
+    header.set_mode(mode);
+    header.set_mtime(day);
+    header.set_uid(0);
+    header.set_gid(0);
+    header
+}
+
+fn options(day: zip::DateTime, mode: u32, length: u64) -> zip::write::SimpleFileOptions {
+    zip::write::SimpleFileOptions::default()
+        .compression_method(zip::CompressionMethod::Deflated)
+        .last_modified_time(day)
+        .unix_permissions(mode)
+        .large_file(length >= u64::from(u32::MAX))
+}
+
+/// Temporary files are private; an archive is for others too.
+#[cfg(unix)]
+fn set_readable(file: &File) -> std::io::Result<()> {
+    use std::os::unix::fs::PermissionsExt;
+    file.set_permissions(fs::Permissions::from_mode(0o644))
+}
+
+#[cfg(not(unix))]
+fn set_readable(_: &File) -> std::io::Result<()> {
+    Ok(())
+}

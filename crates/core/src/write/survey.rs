@@ -1,0 +1,108 @@
+//! What is at the destination already.
+
+use super::WriteError;
+use super::stage::unreadable;
+use crate::digest::{Digest, digest_of, digest_of_file};
+use crate::parallel;
+use crate::plan::{Entry, EntryKind, PlanError, Rendered};
+use crate::verify::VerifiedPlan;
+use std::fs;
+use std::path::Path;
+
+/// What is where an entry would be written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Present {
+    /// Nothing.
+    Absent,
+    /// Just what would be written.
+    Same,
+    /// A file or link that is something else.
+    Different,
+    /// A file for this machine only, which is never written over.
+    Local,
+    /// Something that cannot be written over; why, in a clause that goes on from the path.
+    Blocked(String),
+    /// A folder on the way is a link to elsewhere.
+    Elsewhere,
+}
+
+/// An entry, looked at.
+#[derive(Clone, Debug)]
+pub struct Surveyed {
+    /// What is there.
+    pub present: Present,
+    /// The digest of what would be written, if that is a file.
+    pub digest: Option<Digest>,
+}
+
+/// Looks at every entry's place below `folder`, in the order of the entries.
+///
+/// # Errors
+/// Mistakes in the body, and what the system refuses.
+pub fn survey(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Vec<Surveyed>, WriteError> {
+    let results = parallel::map(&plan.entries, |_, entry| look(plan, entry, folder));
+    let (mut all, mut findings) = (Vec::with_capacity(results.len()), Vec::new());
+    for result in results {
+        match result {
+            Ok(surveyed) => all.push(surveyed),
+            Err(WriteError::Plan(PlanError::Faulty(found))) => findings.extend(found),
+            Err(other) => return Err(other),
+        }
+    }
+    if findings.is_empty() {
+        return Ok(all);
+    }
+    tinmold_notation::sort_findings(&mut findings);
+    Err(PlanError::Faulty(findings).into())
+}
+
+fn look(plan: &VerifiedPlan<'_>, entry: &Entry, folder: &Path) -> Result<Surveyed, WriteError> {
+    let mut buffer = Vec::new();
+    let source = &plan.mold.package.files[plan.body(entry).file];
+    let digest = match &entry.kind {
+        EntryKind::Folder | EntryKind::Link(_) => None,
+        EntryKind::Text | EntryKind::Copy => Some(match plan.render(entry, &mut buffer)? {
+            Rendered::Bytes => digest_of(&buffer),
+            Rendered::AsIs => source.digest().map_err(unreadable)?,
+        }),
+    };
+    let mut present = what_is_there(entry, digest, folder)?;
+    if present == Present::Different && plan.body(entry).local {
+        present = Present::Local;
+    }
+    Ok(Surveyed { present, digest })
+}
+
+fn what_is_there(entry: &Entry, digest: Option<Digest>, folder: &Path) -> Result<Present, WriteError> {
+    for (end, _) in entry.path.match_indices('/') {
+        let way = &entry.path[..end];
+        match fs::symlink_metadata(folder.join(way)) {
+            Ok(metadata) if metadata.is_symlink() => return Ok(Present::Elsewhere),
+            Ok(metadata) if metadata.is_dir() => {}
+            Ok(_) => return Ok(Present::Blocked(format!("needs the folder {way}, which is a file there"))),
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Present::Absent),
+            Err(error) => return Err(WriteError::io("look at", folder.join(way))(error)),
+        }
+    }
+    let path = folder.join(&entry.path);
+    let metadata = match fs::symlink_metadata(&path) {
+        Ok(metadata) => metadata,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Present::Absent),
+        Err(error) => return Err(WriteError::io("look at", path)(error)),
+    };
+    let same = match &entry.kind {
+        EntryKind::Folder if metadata.is_dir() => true,
+        EntryKind::Folder => return Ok(Present::Blocked("is a folder of the mold, and a file there".into())),
+        _ if metadata.is_dir() => {
+            return Ok(Present::Blocked("is a file of the mold, and a folder there".into()));
+        }
+        EntryKind::Link(target) => {
+            metadata.is_symlink() && fs::read_link(&path).is_ok_and(|found| found.to_str() == Some(target))
+        }
+        EntryKind::Text | EntryKind::Copy => {
+            metadata.is_file()
+                && Some(digest_of_file(&path).map_err(WriteError::io("read", &path))?) == digest
+        }
+    };
+    Ok(if same { Present::Same } else { Present::Different })
+}

@@ -1,0 +1,218 @@
+//! What comes out is of its format, within limits, and what a killed write left is cleared up with care.
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod common;
+use common::{mold, session};
+use std::fs;
+use std::path::Path;
+use tempfile::TempDir;
+use tinmold_core::answers::Offers;
+use tinmold_core::plan::{Limits, Plan, PlanError};
+use tinmold_core::record::digest_of;
+use tinmold_core::verify::VerifyError;
+use tinmold_core::write::{Recovered, WriteError, recover_inside};
+use tinmold_notation::{Finding, Position};
+
+const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"tide\"\n\
+    [[question]]\nkey = \"night\"\nask = \"?\"\nkind = \"flag\"\n";
+
+/// What stops the cast of a mold, with the answers.
+fn stopped(manifest: &str, files: &[(&str, &str)], given: &[(&str, &str)], limits: &Limits) -> Vec<Finding> {
+    let mold = mold(&format!("{MANIFEST}{manifest}"), files);
+    let answers = session(&mold, given, Offers::default()).finish().unwrap();
+    let plan = match Plan::new(&mold, &answers, limits) {
+        Ok(plan) => plan,
+        Err(PlanError::Faulty(found)) => return found,
+    };
+    match plan.verify() {
+        Ok(plan) => match plan.sizes() {
+            Ok(_) => Vec::new(),
+            Err(PlanError::Faulty(found)) => found,
+        },
+        Err(VerifyError::Faulty(found)) => found,
+        Err(error) => panic!("{error}"),
+    }
+}
+
+#[test]
+fn what_is_malformed_is_found_with_both_places() {
+    // The file, its body, the place in the body as line:column, a piece of the message.
+    let cases: &[(&str, &str, &str, &str)] = &[
+        ("a.json", "{\n \"a\": {= pier =}\n}", "2:10", "a.json would not be JSON: expected"),
+        ("a.json", "{\n# {= if not night =}\n\"a\": 1\n\"b\": 2\n# {= end =}\n}", "4:1", "line 3, column 1"),
+        ("a.json", "", "1:1", "EOF while parsing"),
+        ("a.json", "{\"a\": 1} // no", "1:10", "trailing characters"),
+        ("a.json", "[1, {= if night =}2{= end =}, 3]", "1:29", "line 1, column 5"),
+        ("tsconfig.json", "{ // yes\n \"a\" 1 }", "2:6", "JSON with comments"),
+        (".vscode/settings.json", "{'a': 1}", "1:2", "JSON with comments"),
+        ("a.toml", "a = 1\n# {= pier =}\na = 2\n", "3:1", "duplicate key"),
+        ("a.toml", "a = {= pier =}", "1:8", "TOML"),
+        ("a.yaml", "a: [1\nb: 2", "2:2", "YAML"),
+        ("a.yml", "a: b\n\tc: d", "1:4", "YAML"),
+        ("a.xml", "<a>\n  <b>{= pier =}</a>", "2:16", "expected 'b' tag, not 'a'"),
+        ("a.svg", "plain", "1:1", "XML"),
+        ("a.json", "\u{feff}{\"a\": tide}", "1:8", "expected"),
+        ("a.json", "{= place 'f' =}", "1:1", "expected"),
+    ];
+    for (path, body, place, words) in cases {
+        let files = [
+            (format!("body/{path}"), *body),
+            ("fragments/f".into(), "[1 2]"),
+            ("body/b".into(), "{= place 'f' =}"),
+        ];
+        let files: Vec<(&str, &str)> = files.iter().map(|(path, text)| (path.as_str(), *text)).collect();
+        let found = stopped("", &files, &[], &Limits::default());
+        assert_eq!(found.len(), 1, "{path} {body:?}: {found:?}");
+        assert_eq!((found[0].code.as_str(), &*found[0].file), ("malformed-output", &*format!("body/{path}")));
+        assert!(found[0].message.contains(words), "{body:?}: {}", found[0].message);
+        let Position { line, column } = Position::of(body, found[0].span.start as usize);
+        assert_eq!(format!("{line}:{column}"), *place, "{body:?}: {}", found[0].message);
+    }
+}
+
+#[test]
+fn what_is_well_formed_passes_and_a_mold_can_say_what_a_file_holds() {
+    let fine = [
+        ("a.json", "{\"a\": [1, 2,{= if night =} 3{= end =}],}"),
+        ("a.jsonc", "{ // a\n \"a\": 1, /* b */ }"),
+        ("tsconfig.build.json", "{ // a\n \"a\": 1 }"),
+        ("x/.devcontainer/a.json", "// a\n{}"),
+        ("a.toml", "[a]\nb = \"{= pier =}\"\n"),
+        ("a.yaml", "on: [push]\n---\n- &a !tag b\n- *a\n"),
+        ("b.yaml", ""),
+        ("a.xml", "<?xml version=\"1.0\"?><!DOCTYPE a><a b=\"{= pier.xml =}\"/>"),
+        ("a.txt", "{\"a\": "),
+    ];
+    let files: Vec<(String, &str)> =
+        fine.iter().map(|(path, text)| (format!("body/{path}"), *text)).collect();
+    let files: Vec<(&str, &str)> = files.iter().map(|(path, text)| (path.as_str(), *text)).collect();
+    assert_eq!(stopped("", &files, &[], &Limits::default()), []);
+    // What a mold says counts more than the name, for rendered and for copied files.
+    let cases = [
+        ("body/a.json", "{{ other }}", "holds = \"text\"", true),
+        ("body/a.json", "{} // a", "holds = \"jsonc\"", true),
+        ("body/a.rc", "{", "holds = \"json\"", false),
+        ("body/a.rc", "[1, ]", "holds = \"json\"", true),
+        ("body/a.json", "{= as it is", "copy = true", false),
+        ("body/a.json", "{= as it is", "copy = true\nholds = \"text\"", true),
+        ("body/a.json", "{\"a\": \"{= as it is\"}", "copy = true", true),
+    ];
+    for (path, text, rule, passes) in cases {
+        let rule = format!("[[files]]\nmatch = \"{}\"\n{rule}\n", &path[5..]);
+        let found = stopped(&rule, &[(path, text)], &[], &Limits::default());
+        assert_eq!(found.is_empty(), passes, "{path} {rule}: {found:?}");
+    }
+}
+
+#[test]
+fn a_cast_has_its_limits() {
+    let small = Limits { files: 3, bytes: 4000 };
+    let each = "[[question]]\nkey = \"piers\"\nask = \"?\"\nkind = \"texts\"\n[[files]]\nmatch = \"*\"\neach = \"p in piers\"\n";
+    let files = [("body/{= p =}", "x")];
+    assert_eq!(stopped(each, &files, &[("piers", "a,b,c")], &small), []);
+    let found = stopped(each, &files, &[("piers", "a,b,c,d")], &small);
+    assert_eq!(found[0].code.as_str(), "too-many-files");
+    let copied = "x".repeat(1500);
+    let copy = "[[files]]\nmatch = \"*\"\ncopy = true\n";
+    assert_eq!(stopped(copy, &[("body/a", &copied), ("body/b", &copied)], &[], &small), []);
+    let three = [("body/a", copied.as_str()), ("body/b", &copied), ("body/c", &copied)];
+    assert_eq!(stopped(copy, &three, &[], &small)[0].code.as_str(), "too-many-bytes");
+    assert_eq!(stopped("", &three, &[], &small)[0].code.as_str(), "limit-reached");
+}
+
+/// A write that was killed: its journal, and what it staged and kept.
+fn left_behind(root: &Path, journal: &str, files: &[(&str, &str)]) {
+    let work = root.join(".tinmold/work");
+    fs::create_dir_all(work.join("new")).unwrap();
+    fs::write(work.join("journal.json"), journal).unwrap();
+    for (path, text) in files {
+        let path = root.join(path);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, text).unwrap();
+    }
+}
+
+#[test]
+fn what_somebody_changed_since_a_kill_stays() {
+    let place = TempDir::new().unwrap();
+    let root = place.path();
+    let (new, old) = (digest_of(b"new"), digest_of(b"old"));
+    let step = |path: &str, was: &str| format!("{{\"path\":\"{path}\",\"was\":{was},\"new\":\"{new}\"}}");
+    let old = format!("\"{old}\"");
+    let steps = [
+        step("made", "null"),
+        step("made-changed", "null"),
+        step("d/replaced", &old),
+        step("changed", &old),
+        step("waits", "null"),
+    ];
+    let journal = format!("{{\"format\":1,\"folders\":[\"d\",\"e\"],\"steps\":[{}]}}", steps.join(","));
+    let work = ".tinmold/work";
+    let files = [
+        ("made", "new"),
+        ("made-changed", "mine"),
+        ("d/replaced", "new"),
+        (&format!("{work}/old/d/replaced"), "old"),
+        ("changed", "mine"),
+        (&format!("{work}/old/changed"), "old"),
+        (&format!("{work}/new/waits"), "new"),
+    ];
+    left_behind(root, &journal, &files);
+    fs::create_dir(root.join("e")).unwrap();
+    let recovered = recover_inside(root).unwrap();
+    let left = vec!["changed".to_owned(), "made-changed".to_owned()];
+    assert_eq!(recovered, Some(Recovered::Undone(root.to_owned(), left)));
+    let read = |path: &str| fs::read_to_string(root.join(path)).ok();
+    let expected = [
+        ("made", None),
+        ("made-changed", Some("mine")),
+        ("d/replaced", Some("old")),
+        ("changed", Some("mine")),
+        ("changed.before-cast", Some("old")),
+        ("waits", None),
+    ];
+    for (path, text) in expected {
+        assert_eq!(read(path).as_deref(), text, "{path}");
+    }
+    assert!(!root.join("e").exists() && !root.join(".tinmold").exists());
+    assert_eq!(recover_inside(root).unwrap(), None);
+}
+
+#[test]
+fn a_journal_is_not_believed() {
+    let step = |path: &str| {
+        format!(
+            "{{\"format\":1,\"folders\":[],\"steps\":[{{\"path\":\"{path}\",\"was\":\"0\",\"new\":\"1\"}}]}}"
+        )
+    };
+    let cases = [
+        ("{".to_owned(), "EOF"),
+        ("{\"format\":7,\"folders\":[],\"steps\":[]}".to_owned(), "its form is 7"),
+        ("{\"format\":1,\"folders\":[\"../x\"],\"steps\":[]}".to_owned(), "leads out"),
+        (step("../victim"), "leads out"),
+        (step("/etc/passwd"), "begins at a root"),
+        (step(".git/hooks/post-checkout"), "belongs to git"),
+        (step(".tinmold/work/x"), "belongs to git or to Tin Mold"),
+        (step("link/victim"), "leads through a link"),
+    ];
+    for (journal, words) in cases {
+        let place = TempDir::new().unwrap();
+        let root = place.path().join("casting");
+        let evil = [
+            (".tinmold/work/old/victim", "evil"),
+            (".tinmold/work/old/link/victim", "evil"),
+            (".tinmold/work/old/.git/hooks/post-checkout", "evil"),
+            ("../victim", "good"),
+            ("../elsewhere/victim", "good"),
+        ];
+        left_behind(&root, &journal, &evil);
+        #[cfg(unix)]
+        std::os::unix::fs::symlink("../elsewhere", root.join("link")).unwrap();
+        let Err(WriteError::Record(error)) = recover_inside(&root) else { panic!("{journal} is believed") };
+        assert!(error.to_string().contains(words), "{error}");
+        for path in ["victim", "elsewhere/victim"] {
+            assert_eq!(fs::read_to_string(place.path().join(path)).unwrap(), "good");
+        }
+        assert!(!root.join(".git").exists());
+    }
+}
