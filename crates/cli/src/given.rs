@@ -94,10 +94,13 @@ pub fn offers(
     Ok(Offers { folder, preset: args.preset.clone(), last, own: config.answers(mold)? })
 }
 
-/// Day, system, and the person's name as git knows it.
-pub fn built_ins() -> BuiltIns {
+/// Day, system, and the person's name as git knows it, if `names_person`: to ask git takes longer than a small cast.
+pub fn built_ins(names_person: bool) -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
     let built_ins = BuiltIns::of_system(epoch.as_deref());
+    if !names_person {
+        return built_ins;
+    }
     let output = Command::new("git").args(["config", "--get-regexp", r"^user\.(name|email)$"]).output();
     let text =
         output.ok().filter(|output| output.status.success()).map(|output| output.stdout).unwrap_or_default();

@@ -100,7 +100,8 @@ fn a_record_is_not_believed() {
 #[test]
 fn files_in_the_way_are_never_lost() {
     // How it is run, the exit code, and what a.txt, a.txt.from-mold and src/b.txt hold then.
-    let cases: &[(&[&str], i32, [Option<&str>; 3])] = &[
+    type Case = (&'static [&'static str], i32, [Option<&'static str>; 3]);
+    let cases: &[Case] = &[
         (&[], 4, [Some("mine\n"), None, None]),
         (&["--if-present", "keep"], 0, [Some("mine\n"), None, Some("b\n")]),
         (&["--if-present", "replace"], 0, [Some("calls at Gull Point\n"), None, Some("b\n")]),
@@ -168,18 +169,18 @@ fn what_cannot_be_written_over_is_said() {
     use std::os::unix::fs::symlink;
     type Prepare = fn(&Place);
     let cases: &[(&str, Prepare, i32, &str)] = &[
-        ("a file", |place| drop(place.write("d", "x")), 4, "d is there already and is not a folder"),
+        ("a file", |place| _ = place.write("d", "x"), 4, "d is there already and is not a folder"),
         ("a link", |place| symlink("m", place.path("d")).unwrap(), 4, "d is a link"),
-        ("a file on the way", |place| drop(place.write("d/src", "x")), 4, "src/b.txt needs the folder src"),
+        ("a file on the way", |place| _ = place.write("d/src", "x"), 4, "src/b.txt needs the folder src"),
         (
             "a folder",
-            |place| drop(place.write("d/a.txt/x", "x")),
+            |place| _ = place.write("d/a.txt/x", "x"),
             4,
             "a.txt is a file of the mold, and a folder there",
         ),
         (
             "our folder as a file",
-            |place| drop(place.write("d/.tinmold", "x")),
+            |place| _ = place.write("d/.tinmold", "x"),
             4,
             ".tinmold is a folder of the program",
         ),

@@ -26,7 +26,9 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let archive = cast.archive.as_deref().map(archive_format).transpose()?;
     let gathered = given::gather(&mold, &cast.answers)?;
     let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name), &config)?;
-    let mut session = Session::new(&mold, gathered.given, offers, given::built_ins()).map_err(faulty)?;
+    let mut session =
+        Session::new(&mold, gathered.given, offers, given::built_ins(mold.package.may_hold("user.")))
+            .map_err(faulty)?;
     session.ask_details(cast.answers.details);
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);

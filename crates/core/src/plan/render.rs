@@ -23,30 +23,58 @@ impl Plan<'_> {
     /// Mistakes in the file, and a file that cannot be read.
     pub fn render(&self, entry: &Entry, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
         out.clear();
-        let file = self.body(entry);
-        let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
-        let source = &self.mold.package.files[file.file];
-        let parsed_copy =
-            entry.kind == EntryKind::Copy && holds != Holds::Text && source.len() <= LARGEST_PARSED;
-        if entry.kind != EntryKind::Text && !parsed_copy {
+        if !self.needs_source(entry) {
             return Ok(Rendered::AsIs);
         }
-        let name = format!("body/{}", file.path);
-        let bytes = source.read().map_err(|error| Finding {
-            file: name.as_str().into(),
+        let mut bytes = Vec::new();
+        self.read(entry, &mut bytes)?;
+        self.render_from(entry, &bytes, out)
+    }
+
+    /// Whether what an entry holds is made from the bytes of its source, by rendering or at least by looking at them.
+    pub(crate) fn needs_source(&self, entry: &Entry) -> bool {
+        match entry.kind {
+            EntryKind::Text => true,
+            EntryKind::Copy => {
+                let file = self.body(entry);
+                let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
+                holds != Holds::Text && self.mold.package.files[file.file].len() <= LARGEST_PARSED
+            }
+            EntryKind::Folder | EntryKind::Link(_) => false,
+        }
+    }
+
+    /// Puts the bytes of an entry's source into `bytes`.
+    pub(crate) fn read(&self, entry: &Entry, bytes: &mut Vec<u8>) -> Result<(), Finding> {
+        let file = self.body(entry);
+        self.mold.package.files[file.file].read_into(bytes).map_err(|error| Finding {
+            file: format!("body/{}", file.path).into(),
             span: Span::default(),
             code: codes::UNREADABLE_FILE,
             message: error.to_string(),
             help: String::new(),
-        })?;
-        if parsed_copy {
+        })
+    }
+
+    /// The same as `render`, of an entry that needs its source, from the bytes of the source.
+    pub(crate) fn render_from(
+        &self,
+        entry: &Entry,
+        bytes: &[u8],
+        out: &mut Vec<u8>,
+    ) -> Result<Rendered, PlanError> {
+        out.clear();
+        let file = self.body(entry);
+        let name = format!("body/{}", file.path);
+        let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
+        if entry.kind == EntryKind::Copy {
             let same = |at| Some(Span::new(at, at + 1));
-            self.well_formed(entry, holds, &bytes, same)?;
+            self.well_formed(entry, holds, bytes, same)?;
             return Ok(Rendered::AsIs);
         }
-        let Ok(text) = std::str::from_utf8(&bytes) else {
-            self.well_formed(entry, holds, &bytes, |_| None)?;
-            out.extend_from_slice(&bytes);
+        let Ok(text) = std::str::from_utf8(bytes) else {
+            self.well_formed(entry, holds, bytes, |_| None)?;
+            out.extend_from_slice(bytes);
             return Ok(Rendered::Bytes);
         };
         let setting = self.mold.setting_of(file);

@@ -56,10 +56,10 @@ pub struct BuiltInValues {
     /// The day, by ISO 8601.
     pub today: String,
     /// The name of the person.
-    #[serde(rename = "user.name")]
+    #[serde(rename = "user.name", default, skip_serializing_if = "String::is_empty")]
     pub user_name: String,
     /// The person's address for mail.
-    #[serde(rename = "user.email")]
+    #[serde(rename = "user.email", default, skip_serializing_if = "String::is_empty")]
     pub user_email: String,
     /// The name of the casting's folder.
     #[serde(rename = "project.dir")]

@@ -1,8 +1,9 @@
 //! A mold in a folder of this machine.
 
 use super::package::{Content, File, Origin, Package, PackageError};
-use std::fs;
-use std::path::Path;
+use crate::parallel;
+use std::fs::{self, FileType};
+use std::path::{Path, PathBuf};
 
 /// Lists the mold in `folder`. Nothing but the list is read.
 ///
@@ -12,15 +13,45 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
     if !folder.join("mold.toml").is_file() {
         return Err(PackageError::NotAMold(folder.to_owned()));
     }
-    let mut files = Vec::new();
-    list(folder, "", &mut files)?;
-    files.sort_by(|a, b| a.path.cmp(&b.path));
+    let mut found = Vec::new();
+    list(folder, "", &mut found)?;
+    let files = parallel::map(&found, |_, found| found.file());
+    let mut files = files.into_iter().collect::<Result<Vec<_>, _>>()?;
+    files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
     Ok(Package { origin: Origin::Folder(folder.to_owned()), files })
 }
 
-fn list(folder: &Path, inside: &str, files: &mut Vec<File>) -> Result<(), PackageError> {
+/// Something in the folder that is no folder with something in it.
+struct Found {
+    /// Its path in the mold.
+    inside: String,
+    path: PathBuf,
+    kind: Option<FileType>,
+}
+
+impl Found {
+    fn file(&self) -> Result<File, PackageError> {
+        let io = |source| PackageError::Io { path: self.path.clone(), source };
+        let Some(kind) = self.kind else {
+            return Ok(File::new(self.inside.clone(), Content::EmptyFolder, 0o755));
+        };
+        if kind.is_symlink() {
+            let target = fs::read_link(&self.path).map_err(io)?;
+            let target = target.to_str().ok_or(PackageError::NotUtf8(target.clone()))?.to_owned();
+            return Ok(File::new(self.inside.clone(), Content::Link(target), 0o777));
+        }
+        if !kind.is_file() {
+            return Err(PackageError::Special(self.path.clone()));
+        }
+        let metadata = fs::symlink_metadata(&self.path).map_err(io)?;
+        let content = Content::OnDisk(self.path.clone(), metadata.len());
+        Ok(File::new(self.inside.clone(), content, mode(&metadata)))
+    }
+}
+
+fn list(folder: &Path, inside: &str, found: &mut Vec<Found>) -> Result<(), PackageError> {
     let io = |source| PackageError::Io { path: folder.to_owned(), source };
-    let before = files.len();
+    let before = found.len();
     for entry in fs::read_dir(folder).map_err(io)? {
         let entry = entry.map_err(io)?;
         let path = entry.path();
@@ -30,24 +61,15 @@ fn list(folder: &Path, inside: &str, files: &mut Vec<File>) -> Result<(), Packag
             continue;
         }
         let inside = if inside.is_empty() { name } else { format!("{inside}/{name}") };
-        let io = |source| PackageError::Io { path: path.clone(), source };
-        let metadata = entry.metadata().map_err(io)?;
-        if metadata.is_dir() {
-            list(&path, &inside, files)?;
-            continue;
-        }
-        let content = if metadata.is_symlink() {
-            let target = fs::read_link(&path).map_err(io)?;
-            Content::Link(target.to_str().ok_or(PackageError::NotUtf8(target.clone()))?.to_owned())
-        } else if metadata.is_file() {
-            Content::OnDisk(path, metadata.len())
+        let kind = entry.file_type().map_err(|source| PackageError::Io { path: path.clone(), source })?;
+        if kind.is_dir() {
+            list(&path, &inside, found)?;
         } else {
-            return Err(PackageError::Special(path));
-        };
-        files.push(File::new(inside, content, mode(&metadata)));
+            found.push(Found { inside, path, kind: Some(kind) });
+        }
     }
-    if files.len() == before && !inside.is_empty() {
-        files.push(File::new(inside.to_owned(), Content::EmptyFolder, 0o755));
+    if found.len() == before && !inside.is_empty() {
+        found.push(Found { inside: inside.to_owned(), path: folder.to_owned(), kind: None });
     }
     Ok(())
 }

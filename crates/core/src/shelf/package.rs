@@ -3,6 +3,8 @@
 use crate::digest::{Digest, digest_of, digest_of_file};
 use crate::parallel;
 use std::borrow::Cow;
+use std::fmt::Write;
+use std::io::Read;
 use std::path::PathBuf;
 use std::sync::OnceLock;
 
@@ -56,8 +58,8 @@ pub struct File {
     pub content: Content,
     /// The permission bits that it keeps.
     pub mode: u32,
-    /// The digest of its bytes, once they were read.
-    pub digest: OnceLock<Digest>,
+    /// The digest of its bytes, once it was computed.
+    digest: OnceLock<Digest>,
 }
 
 /// What a file of a mold holds.
@@ -112,8 +114,19 @@ impl Package {
 }
 
 impl Package {
-    /// The SHA-256 digest of everything in it: of a list with a line a file, by path, that holds the file's digest, its
-    /// permission bits in octal (`link` and `folder` for what is no file) and its path.
+    /// Whether some file of it may hold this text: false only if all were looked through.
+    #[must_use]
+    pub fn may_hold(&self, text: &str) -> bool {
+        let finder = memchr::memmem::Finder::new(text);
+        self.files.iter().any(|file| match &file.content {
+            Content::Held(bytes) => finder.find(bytes).is_some(),
+            Content::OnDisk(..) => true,
+            Content::Link(_) | Content::EmptyFolder => false,
+        })
+    }
+
+    /// The SHA-256 digest of everything in it: of a list with a line a file, by path, that holds the file's digest (of a
+    /// link, that of its target), its permission bits in octal (`link` and `folder` for what is no file) and its path.
     ///
     /// # Errors
     /// A file cannot be read.
@@ -121,12 +134,12 @@ impl Package {
         let digests = parallel::map(&self.files, |_, file| file.digest());
         let mut list = String::with_capacity(self.files.len() * 100);
         for (file, digest) in self.files.iter().zip(digests) {
-            let kind = match file.content {
-                Content::Link(_) => "link".to_owned(),
-                Content::EmptyFolder => "folder".to_owned(),
-                _ => format!("{:o}", file.mode),
+            // A text takes everything that is written to it.
+            let _ = match file.content {
+                Content::Link(_) => writeln!(list, "{} link {}", digest?, file.path),
+                Content::EmptyFolder => writeln!(list, "{} folder {}", digest?, file.path),
+                _ => writeln!(list, "{} {:o} {}", digest?, file.mode, file.path),
             };
-            list += &format!("{} {kind} {}\n", digest?, file.path);
         }
         Ok(digest_of(list.as_bytes()))
     }
@@ -146,17 +159,39 @@ impl File {
     pub fn read(&self) -> Result<Cow<'_, [u8]>, PackageError> {
         match &self.content {
             Content::Held(bytes) => Ok(Cow::Borrowed(bytes)),
-            Content::OnDisk(path, _) => {
-                let bytes =
-                    std::fs::read(path).map_err(|source| PackageError::Io { path: path.clone(), source })?;
-                self.digest.get_or_init(|| digest_of(&bytes));
-                Ok(Cow::Owned(bytes))
-            }
+            Content::OnDisk(path, _) => std::fs::read(path)
+                .map(Cow::Owned)
+                .map_err(|source| PackageError::Io { path: path.clone(), source }),
             Content::Link(_) | Content::EmptyFolder => Ok(Cow::Borrowed(&[])),
         }
     }
 
-    /// The SHA-256 digest of its bytes; of a link's target.
+    /// Puts its bytes into `buffer` in place of what is there; those of a link or folder are empty.
+    ///
+    /// # Errors
+    /// The file cannot be read.
+    pub(crate) fn read_into(&self, buffer: &mut Vec<u8>) -> Result<(), PackageError> {
+        buffer.clear();
+        match &self.content {
+            Content::Held(bytes) => buffer.extend_from_slice(bytes),
+            Content::OnDisk(path, length) => {
+                let length = usize::try_from(*length).unwrap_or(0);
+                // One byte more tells in the same call that nothing follows.
+                buffer.resize(length + 1, 0);
+                let read = std::fs::File::open(path).and_then(|mut file| {
+                    let read = file.read(buffer)?;
+                    buffer.truncate(read);
+                    // A file that is not as long as it was is read to its end.
+                    if read == length { Ok(0) } else { file.read_to_end(buffer) }
+                });
+                read.map_err(|source| PackageError::Io { path: path.clone(), source })?;
+            }
+            Content::Link(_) | Content::EmptyFolder => {}
+        }
+        Ok(())
+    }
+
+    /// The SHA-256 digest of its bytes; of a link, that of its target.
     ///
     /// # Errors
     /// The file cannot be read.
@@ -173,6 +208,11 @@ impl File {
             }
         };
         Ok(*self.digest.get_or_init(|| digest))
+    }
+
+    /// Says what the digest is, for whoever computed it from the bytes as they were read.
+    pub(crate) fn set_digest(&self, digest: Digest) {
+        let _ = self.digest.set(digest);
     }
 
     /// Its length in bytes.

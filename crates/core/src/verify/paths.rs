@@ -34,9 +34,15 @@ pub fn portable_name(name: &str) -> Result<(), String> {
     if words::is_device(name) {
         return Err("is a device on Windows".into());
     }
-    let short = name.to_lowercase();
-    let folded: String = short.nfkc().filter(|c| !is_ignored(*c)).collect();
-    if matches!(folded.as_str(), ".git" | ".tinmold") || matches!(folded.as_str(), "git~1" | "tinmol~1") {
+    let ours = |name: &str| {
+        [".git", ".tinmold", "git~1", "tinmol~1"].iter().any(|own| name.eq_ignore_ascii_case(own))
+    };
+    let is_ours = if name.is_ascii() {
+        ours(name)
+    } else {
+        ours(&name.to_lowercase().nfkc().filter(|c| !is_ignored(*c)).collect::<String>())
+    };
+    if is_ours {
         return Err("belongs to git or to Tin Mold".into());
     }
     Ok(())
@@ -101,15 +107,15 @@ pub(super) fn meeting(entries: &[Entry]) -> Vec<(&Entry, &Entry)> {
             path.nfkc().collect::<String>().to_lowercase().nfc().collect()
         }
     };
-    let mut seen: HashMap<String, &Entry> = HashMap::with_capacity(entries.len());
+    let paths: Vec<String> = entries.iter().map(|entry| folded(&entry.path)).collect();
+    let mut seen: HashMap<&str, &Entry> = HashMap::with_capacity(entries.len());
     let mut pairs = Vec::new();
-    for entry in entries {
-        if let Some(other) = seen.insert(folded(&entry.path), entry) {
+    for (entry, path) in entries.iter().zip(&paths) {
+        if let Some(other) = seen.insert(path, entry) {
             pairs.push((entry, other));
         }
     }
-    for entry in entries {
-        let path = folded(&entry.path);
+    for (entry, path) in entries.iter().zip(&paths) {
         let mut end = path.len();
         while let Some(slash) = path[..end].rfind('/') {
             end = slash;

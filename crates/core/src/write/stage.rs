@@ -1,7 +1,7 @@
 //! Everything rendered and written below a folder of its own, where nobody looks yet.
 
 use super::{Observer, WriteError};
-use crate::digest::{Digest, digest_of, written_digests};
+use crate::digest::{Digest, digests_of, written_digests};
 use crate::parallel;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered};
 use crate::record::{CASTING, Casting, DIGESTS, FOLDER};
@@ -15,9 +15,60 @@ use std::io::Write;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 
+/// So many bytes are gathered before their digests are computed together.
+const GATHERED: usize = 512 * 1024;
+
 thread_local! {
-    /// The bytes of the file at hand, kept from file to file.
-    static BUFFER: RefCell<Vec<u8>> = const { RefCell::new(Vec::new()) };
+    /// The buffers of a thread, kept from file to file.
+    static BATCH: RefCell<Batch> = const { RefCell::new(Batch { waiting: Vec::new(), free: Vec::new(), bytes: 0 }) };
+}
+
+/// Files whose bytes wait for their digests.
+struct Batch {
+    waiting: Vec<Held>,
+    /// Buffers to use again.
+    free: Vec<Held>,
+    bytes: usize,
+}
+
+/// The bytes of a file as it was read and as it was written.
+#[derive(Default)]
+struct Held {
+    /// Which of the results it is.
+    at: usize,
+    /// Which file of the mold.
+    file: usize,
+    source: Vec<u8>,
+    out: Vec<u8>,
+    /// Whether it comes out as it was read.
+    as_is: bool,
+}
+
+impl Batch {
+    /// Computes the digests of everything gathered: those of what was written go into the results, those of what was read into
+    /// the mold.
+    fn settle(&mut self, plan: &VerifiedPlan<'_>, results: &mut [Result<Option<Digest>, WriteError>]) {
+        let held = &self.waiting;
+        let written = held.iter().filter(|held| !held.as_is).map(|held| held.out.as_slice());
+        let texts: Vec<&[u8]> = held.iter().map(|held| held.source.as_slice()).chain(written).collect();
+        let digests = digests_of(&texts);
+        let (read, written) = digests.split_at(held.len());
+        let mut written = written.iter();
+        for (held, read) in held.iter().zip(read) {
+            plan.mold.package.files[held.file].set_digest(*read);
+            let came_out = if held.as_is { Some(read) } else { written.next() };
+            if let Some(Ok(digest)) = results.get_mut(held.at) {
+                *digest = came_out.copied();
+            }
+        }
+        for mut held in self.waiting.drain(..) {
+            // What a large file took is given back.
+            held.source.shrink_to(GATHERED);
+            held.out.shrink_to(GATHERED);
+            self.free.push(held);
+        }
+        self.bytes = 0;
+    }
 }
 
 /// An entry and the path where it goes.
@@ -42,7 +93,7 @@ pub(super) fn stage(
 ) -> Result<Staged, WriteError> {
     make_folders(items, root)?;
     let (bytes, done, failed) = (AtomicU64::new(0), AtomicUsize::new(0), AtomicBool::new(false));
-    let results = parallel::map(items, |_, item| {
+    let one = |item: &Item<'_>, at: usize, batch: &mut Batch| {
         if failed.load(Ordering::Relaxed) {
             return Ok(None);
         }
@@ -50,7 +101,7 @@ pub(super) fn stage(
             failed.store(true, Ordering::Relaxed);
             return Err(WriteError::Cancelled);
         }
-        let result = write_one(plan, item.entry, &root.join(&*item.path));
+        let result = write_one(plan, item.entry, &root.join(&*item.path), at, batch);
         match &result {
             Ok(_) => observer.wrote(done.fetch_add(1, Ordering::Relaxed) + 1, items.len()),
             // Mistakes are all reported; after anything else there is no point in going on.
@@ -61,6 +112,18 @@ pub(super) fn stage(
             bytes.fetch_add(length, Ordering::Relaxed);
             digest
         })
+    };
+    let results = parallel::map_shares(items, |_, share, results| {
+        BATCH.with_borrow_mut(|batch| {
+            for item in share {
+                let result = one(item, results.len(), batch);
+                results.push(result);
+                if batch.bytes > GATHERED {
+                    batch.settle(plan, results);
+                }
+            }
+            batch.settle(plan, results);
+        });
     });
     let (mut digests, mut findings) = (Vec::with_capacity(items.len()), Vec::new());
     for result in results {
@@ -132,33 +195,47 @@ fn make_folders(items: &[Item<'_>], root: &Path) -> Result<(), WriteError> {
     Ok(())
 }
 
-/// Gives the number of bytes and the digest of what was written.
+/// Gives the number of bytes of what was written, and its digest if that is known already; else the batch holds the bytes.
 fn write_one(
     plan: &VerifiedPlan<'_>,
     entry: &Entry,
     path: &Path,
+    at: usize,
+    batch: &mut Batch,
 ) -> Result<(u64, Option<Digest>), WriteError> {
-    let source = &plan.mold.package.files[plan.body(entry).file];
+    let file = plan.body(entry).file;
+    let source = &plan.mold.package.files[file];
     match &entry.kind {
-        EntryKind::Folder => Ok((0, None)),
+        EntryKind::Folder => return Ok((0, None)),
         EntryKind::Link(target) => {
             make_link(target, path).map_err(WriteError::io("make the link", path))?;
-            Ok((0, None))
+            return Ok((0, None));
         }
-        EntryKind::Copy | EntryKind::Text => BUFFER.with_borrow_mut(|buffer| {
-            let (length, digest) = match (plan.render(entry, buffer)?, &source.content) {
-                (Rendered::Bytes, _) => (write_file(path, buffer, entry.mode), digest_of(buffer)),
-                (Rendered::AsIs, Content::OnDisk(from, _)) => {
-                    (copy_file(from, path, entry.mode), source.digest().map_err(unreadable)?)
-                }
-                (Rendered::AsIs, Content::Held(bytes)) => {
-                    (write_file(path, bytes, entry.mode), source.digest().map_err(unreadable)?)
-                }
-                (Rendered::AsIs, Content::Link(_) | Content::EmptyFolder) => return Ok((0, None)),
-            };
-            Ok((length.map_err(WriteError::io("write", path))?, Some(digest)))
-        }),
+        EntryKind::Text | EntryKind::Copy => {}
     }
+    if !plan.needs_source(entry) {
+        let length = match &source.content {
+            Content::OnDisk(from, _) => copy_file(from, path, entry.mode),
+            Content::Held(bytes) => write_file(path, bytes, entry.mode),
+            Content::Link(_) | Content::EmptyFolder => return Ok((0, None)),
+        };
+        let length = length.map_err(WriteError::io("write", path))?;
+        return Ok((length, Some(source.digest().map_err(unreadable)?)));
+    }
+    let mut held = batch.free.pop().unwrap_or_default();
+    (held.at, held.file, held.as_is) = (at, file, true);
+    plan.read(entry, &mut held.source).map_err(PlanError::from)?;
+    let bytes = match plan.render_from(entry, &held.source, &mut held.out)? {
+        Rendered::Bytes => {
+            held.as_is = held.out == held.source;
+            &held.out
+        }
+        Rendered::AsIs => &held.source,
+    };
+    let length = write_file(path, bytes, entry.mode).map_err(WriteError::io("write", path))?;
+    batch.bytes += held.source.len() + held.out.len();
+    batch.waiting.push(held);
+    Ok((length, None))
 }
 
 fn open_new(path: &Path, mode: u32) -> std::io::Result<fs::File> {

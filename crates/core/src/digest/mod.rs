@@ -1,0 +1,158 @@
+//! Digests of files, and the list of them that `sha256sum -c` reads.
+
+mod lanes;
+
+use lanes::LANES;
+use ring::digest::{Context, SHA256, digest};
+use std::collections::BTreeMap;
+use std::fmt;
+use std::fmt::Write as _;
+use std::io::Read;
+use std::path::Path;
+
+/// A digest of 256 bits, SHA-256 by FIPS 180-4 unless it says otherwise. It is shown as 64 hexadecimal digits.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Digest(pub [u8; 32]);
+
+impl Digest {
+    fn from_slice(bytes: &[u8]) -> Self {
+        // Every digest of this algorithm has 32 bytes.
+        Self(bytes.try_into().unwrap_or_default())
+    }
+}
+
+impl fmt::Display for Digest {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        const DIGITS: &[u8; 16] = b"0123456789abcdef";
+        let mut text = [0; 64];
+        for (byte, two) in self.0.iter().zip(text.chunks_exact_mut(2)) {
+            two[0] = DIGITS[usize::from(byte >> 4)];
+            two[1] = DIGITS[usize::from(byte & 15)];
+        }
+        f.write_str(std::str::from_utf8(&text).unwrap_or_default())
+    }
+}
+
+impl fmt::Debug for Digest {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{self}")
+    }
+}
+
+impl std::str::FromStr for Digest {
+    type Err = ();
+
+    /// Reads 64 hexadecimal digits.
+    fn from_str(text: &str) -> Result<Self, ()> {
+        let mut digest = [0; 32];
+        if text.len() != 64 || !text.is_ascii() {
+            return Err(());
+        }
+        for (at, byte) in digest.iter_mut().enumerate() {
+            *byte = text.get(at * 2..at * 2 + 2).and_then(|two| u8::from_str_radix(two, 16).ok()).ok_or(())?;
+        }
+        Ok(Self(digest))
+    }
+}
+
+/// The digest of `bytes`.
+#[must_use]
+pub fn digest_of(bytes: &[u8]) -> Digest {
+    Digest::from_slice(digest(&SHA256, bytes).as_ref())
+}
+
+/// The digest of what the file at `path` holds, read piece by piece.
+///
+/// # Errors
+/// The file cannot be read.
+pub fn digest_of_file(path: &Path) -> std::io::Result<Digest> {
+    let mut hash = Context::new(&SHA256);
+    pieces(path, |piece| hash.update(piece))?;
+    Ok(Digest::from_slice(hash.finish().as_ref()))
+}
+
+/// The digests of several texts, in their order. Texts of about one length are the quickest.
+#[must_use]
+pub fn digests_of(texts: &[&[u8]]) -> Vec<Digest> {
+    let mut digests = vec![Digest([0; 32]); texts.len()];
+    let mut order: Vec<usize> = (0..texts.len()).collect();
+    order.sort_unstable_by_key(|at| texts[*at].len());
+    for group in order.chunks(LANES) {
+        let mut side_by_side: [&[u8]; LANES] = [&[]; LANES];
+        for (lane, at) in group.iter().enumerate() {
+            side_by_side[lane] = texts[*at];
+        }
+        let blocks = group.iter().map(|at| lanes::blocks(texts[*at].len()));
+        let (most, all) = (blocks.clone().max().unwrap_or(0), blocks.sum::<usize>());
+        // Side by side all take as long as the longest.
+        if all >= most * LANES / 2 {
+            let found = lanes::digests(&side_by_side[..group.len()]);
+            group.iter().zip(found).for_each(|(at, digest)| digests[*at] = digest);
+        } else {
+            group.iter().for_each(|at| digests[*at] = digest_of(texts[*at]));
+        }
+    }
+    digests
+}
+
+fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
+    let mut file = std::fs::File::open(path)?;
+    let mut piece = vec![0; 64 * 1024];
+    loop {
+        match file.read(&mut piece)? {
+            0 => return Ok(()),
+            length => each(&piece[..length]),
+        }
+    }
+}
+
+/// The list as `sha256sum` writes it: digest, two spaces, path; by path.
+#[must_use]
+pub fn written_digests(digests: &BTreeMap<String, Digest>) -> String {
+    let mut out = String::with_capacity(digests.len() * 100);
+    for (path, digest) in digests {
+        let _ = writeln!(out, "{digest}  {path}");
+    }
+    out
+}
+
+/// Reads such a list.
+///
+/// # Errors
+/// The number of the first line that is not of this form, from 1.
+pub fn read_digests(text: &str) -> Result<BTreeMap<String, Digest>, usize> {
+    let mut digests = BTreeMap::new();
+    for (at, line) in text.lines().enumerate() {
+        let pair = line.split_once(' ').and_then(|(digest, path)| {
+            // Behind the space stands a second one, or the star of a file that was read as bytes.
+            let path = path.strip_prefix([' ', '*'])?;
+            (!path.is_empty()).then_some((digest.parse().ok()?, path))
+        });
+        let (digest, path) = pair.ok_or(at + 1)?;
+        digests.insert(path.to_owned(), digest);
+    }
+    Ok(digests)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn side_by_side_is_as_one_by_one() {
+        let bytes: Vec<u8> = (0..70_000_u32).map(|n| (n.wrapping_mul(2_654_435_761) >> 13) as u8).collect();
+        let lengths = (0..300).chain([1000, 1023, 1024, 4095, 65_536, 69_999]);
+        let texts: Vec<&[u8]> =
+            lengths.map(|length| &bytes[length / 30..length / 30 + length.min(60_000)]).collect();
+        for take in [1, 3, 7, 8, 9, texts.len()] {
+            for from in [0, 50, 110, 290] {
+                let some = &texts[from.min(texts.len() - 1)..(from + take).min(texts.len())];
+                let expected: Vec<Digest> = some.iter().map(|text| digest_of(text)).collect();
+                assert_eq!(digests_of(some), expected);
+            }
+        }
+        let empty = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+        assert_eq!(digests_of(&[b"", b"", b"", b"", b""])[4].to_string(), empty);
+        assert_eq!(empty.parse(), Ok(digest_of(b"")));
+    }
+}
