@@ -1,7 +1,7 @@
 //! Files that are there already: what differs, and what becomes of them.
 
 use super::{Asker, Stop};
-use crate::show::{ERROR, FAINT, GOOD, safe, size};
+use crate::show::{ERROR, FAINT, GOOD, count, safe, size};
 use similar::{ChangeTag, TextDiff};
 use std::fmt::Write;
 use std::fs;
@@ -10,8 +10,6 @@ use tinmold_core::plan::Rendered;
 use tinmold_core::verify::VerifiedPlan;
 use tinmold_core::write::{Choice, Conflict, Decide};
 
-/// How many lines of a difference are shown at once.
-const MOST_LINES: usize = 40;
 /// Larger files are not compared line by line.
 const LARGEST: u64 = 1 << 20;
 
@@ -28,7 +26,28 @@ pub struct InTheWay<'a> {
     /// Which of how many, from 1.
     pub number: usize,
     pub of: usize,
-    pub difference: String,
+    /// The lines that show what differs.
+    pub difference: Vec<String>,
+}
+
+impl InTheWay<'_> {
+    /// What differs, cut after `most` lines.
+    pub fn shown(&self, most: usize) -> String {
+        let mut out = String::new();
+        for line in self.difference.iter().take(most) {
+            let _ = writeln!(out, "  {line}");
+        }
+        if self.is_cut(most) {
+            let _ =
+                writeln!(out, "  {FAINT}and {} more{FAINT:#}", count(self.difference.len() - most, "line"));
+        }
+        out
+    }
+
+    /// Whether there are more lines.
+    pub fn is_cut(&self, most: usize) -> bool {
+        self.difference.len() > most
+    }
 }
 
 /// Decides about files in the way: as was said once for all, or by asking.
@@ -74,20 +93,20 @@ impl Decide for Deciding<'_, '_> {
 }
 
 /// What differs between the file that is there and the one that would be written.
-fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> String {
+fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> Vec<String> {
     let path = folder.join(&conflict.path);
     let entry = &plan.entries[conflict.entry];
     let source = &plan.mold.package.files[plan.body(entry).file];
     let target = fs::symlink_metadata(&path).ok().filter(fs::Metadata::is_symlink);
     if target.is_some() {
         let target = fs::read_link(&path).unwrap_or_default();
-        return format!("yours is a link to {}\n", safe(&target.display().to_string()));
+        return vec![format!("yours is a link to {}", safe(&target.display().to_string()))];
     }
     let mine_length = fs::metadata(&path).map_or(0, |metadata| metadata.len());
     let mut new = Vec::new();
     let rendered = plan.render(entry, &mut new);
     let new_length = if let Ok(Rendered::Bytes) = rendered { new.len() as u64 } else { source.len() };
-    let sizes = format!("yours has {}, the new one {}\n", size(mine_length), size(new_length));
+    let sizes = vec![format!("yours has {}, the new one {}", size(mine_length), size(new_length))];
     if mine_length.max(new_length) > LARGEST {
         return sizes;
     }
@@ -102,7 +121,7 @@ fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> St
 }
 
 /// The lines that differ, with three around them: `-` stands before what is there, `+` before what is new.
-pub fn lines(mine: &str, new: &str) -> String {
+pub fn lines(mine: &str, new: &str) -> Vec<String> {
     let diff = TextDiff::from_lines(mine, new);
     let mut shown: Vec<String> = Vec::new();
     for (at, group) in diff.grouped_ops(3).iter().enumerate() {
@@ -125,13 +144,5 @@ pub fn lines(mine: &str, new: &str) -> String {
             });
         }
     }
-    let more = shown.len().saturating_sub(MOST_LINES);
-    let mut out = String::new();
-    for line in shown.iter().take(MOST_LINES) {
-        let _ = writeln!(out, "  {line}");
-    }
-    if more > 0 {
-        let _ = writeln!(out, "  {FAINT}and {more} more lines{FAINT:#}");
-    }
-    out
+    shown
 }

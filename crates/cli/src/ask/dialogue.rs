@@ -96,7 +96,7 @@ impl Asker for Dialogue {
 
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop> {
         eprintln!("\nFile {} of {} is there already: {}", file.number, file.of, safe(file.path));
-        anstream::eprint!("{}", file.difference);
+        anstream::eprint!("{}", file.shown(usize::MAX));
         eprintln!("Lines with - are yours, lines with + are new.");
         loop {
             let line = Self::line(

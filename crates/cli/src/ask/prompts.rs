@@ -236,7 +236,10 @@ impl Asker for Prompts {
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop> {
         let path = safe(file.path);
         anstream::eprintln!("\n{}{path}{:#} is there already", crate::show::BOLD, crate::show::BOLD);
-        anstream::eprintln!("{}", file.difference);
+        // The menu below has at most ten lines.
+        let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows));
+        let most = rows.saturating_sub(13).max(6);
+        anstream::eprintln!("{}", file.shown(most));
         let name = path.rsplit('/').next().unwrap_or(&path);
         let mut choices = vec![
             "Keep mine".to_owned(),
@@ -253,14 +256,24 @@ impl Asker for Prompts {
         }
         let help =
             format!("{} of {}: - is yours, + is new. Esc leaves without writing", file.number, file.of);
-        let picked = Select::new("What becomes of it?", choices)
-            .with_help_message(&help)
-            .with_page_size(PAGE)
-            .with_render_config(self.colours)
-            .raw_prompt_skippable()?;
-        let Some(picked) = picked else { return Err(Stop::Left) };
-        let choice = [Choice::Keep, Choice::Replace, Choice::Aside][picked.index % 3];
-        Ok(Said { choice, for_all: picked.index >= 3 })
+        let known = choices.len();
+        if file.is_cut(most) {
+            choices.push("See the whole difference".to_owned());
+        }
+        loop {
+            let picked = Select::new("What becomes of it?", choices.clone())
+                .with_help_message(&help)
+                .with_page_size(PAGE)
+                .with_render_config(self.colours)
+                .raw_prompt_skippable()?;
+            let Some(picked) = picked else { return Err(Stop::Left) };
+            if picked.index >= known {
+                anstream::eprintln!("\n{}", file.shown(usize::MAX));
+                continue;
+            }
+            let choice = [Choice::Keep, Choice::Replace, Choice::Aside][picked.index % 3];
+            return Ok(Said { choice, for_all: picked.index >= 3 });
+        }
     }
 }
 

@@ -59,7 +59,7 @@ impl AlreadyThere {
                 Present::Local => there.local.push(entry.path.clone()),
                 Present::Blocked(why) => there.blocked.push(format!("{} {why}", entry.path)),
                 Present::Elsewhere => {
-                    there.blocked.push(format!("{} is behind a link to elsewhere", entry.path))
+                    there.blocked.push(format!("{} is behind a link to elsewhere", entry.path));
                 }
             }
         }
