@@ -13,6 +13,9 @@ pub struct Args {
     /// Say only what went wrong
     #[arg(long, short, global = true)]
     pub quiet: bool,
+    /// Show all that finishing steps print
+    #[arg(long, global = true)]
+    pub verbose: bool,
     #[command(subcommand)]
     pub command: Command,
 }
@@ -21,6 +24,10 @@ pub struct Args {
 pub enum Command {
     /// Start a project from a mold
     Cast(CastArgs),
+    /// Check the machine for the tools that a mold needs
+    Preflight(PreflightArgs),
+    /// Run the finishing steps of a casting that are still open
+    Finish(FinishArgs),
     /// See how a casting stands to what was cast
     Status(StatusArgs),
     /// See what a mold asks, offers and writes
@@ -115,6 +122,15 @@ pub struct CastArgs {
     /// What becomes of files that are there already and differ
     #[arg(long, value_enum, value_name = "WHAT")]
     pub if_present: Option<IfPresent>,
+    /// Run these finishing steps without asking: all, none, or names with commas between
+    #[arg(long, value_name = "STEPS", conflicts_with = "archive")]
+    pub finish: Option<String>,
+    /// Vouch for the finishing steps of a mold from elsewhere, as it is now: its digest as `tinmold show` prints it
+    #[arg(long, value_name = "DIGEST")]
+    pub vouch: Option<String>,
+    /// Do not look whether the machine has what the mold needs
+    #[arg(long)]
+    pub skip_preflight: bool,
     /// Show what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
@@ -141,6 +157,27 @@ pub enum IfPresent {
     Replace,
     /// Yours stay, and the new ones are written beside them as NAME.from-mold
     Aside,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct PreflightArgs {
+    /// The name of a built-in mold, or the path of a mold's folder; all built-in molds if this is left out
+    pub mold: Option<String>,
+    /// How the result is written
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct FinishArgs {
+    /// The names of steps to run without asking, or `all`
+    pub steps: Vec<String>,
+    /// The casting, or a folder in it; the folder that one stands in if this is left out
+    #[arg(long, value_name = "DIR")]
+    pub dir: Option<PathBuf>,
+    /// Vouch for the steps of a mold from elsewhere, as it is now: its digest as `tinmold show` prints it
+    #[arg(long, value_name = "DIGEST")]
+    pub vouch: Option<String>,
 }
 
 #[derive(Debug, clap::Args)]

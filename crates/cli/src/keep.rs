@@ -5,11 +5,14 @@ use crate::failure::Failure;
 use etcetera::BaseStrategy;
 use etcetera::base_strategy::Xdg;
 use serde::Deserialize;
+use std::collections::BTreeMap;
 use std::fs;
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, SheetFormat, read_sheet, written_sheet_of};
 use tinmold_core::mold::Mold;
 use tinmold_core::plan::Limits;
+use tinmold_core::record::digest_of;
 use tinmold_notation::{Position, Value};
 
 /// What `tinmold/config.toml` among the configuration files says.
@@ -101,4 +104,56 @@ pub fn keep_answers(mold: &Mold, answers: &Answers) {
     let Some(folder) = path.parent() else { return };
     // Only a convenience is lost when it cannot be kept.
     let _ = fs::create_dir_all(folder).and_then(|()| fs::write(&path, sheet));
+}
+
+/// Where what is known of a casting on this machine is kept: never in the casting, which others share.
+fn of_casting(root: &Path) -> Option<PathBuf> {
+    let root = root.canonicalize().ok()?;
+    let digest = digest_of(root.as_os_str().as_encoded_bytes()).to_string();
+    Some(Xdg::new().ok()?.state_dir()?.join("tinmold/castings").join(&digest[..24]))
+}
+
+/// Where the logs of a casting's finishing steps go.
+pub fn log_folder(root: &Path) -> Option<PathBuf> {
+    of_casting(root)
+}
+
+/// By name, which finishing steps of a casting are done, and what tells them from others of the same name.
+pub fn done_steps(root: &Path) -> BTreeMap<String, String> {
+    let text = of_casting(root).and_then(|folder| fs::read_to_string(folder.join("done.toml")).ok());
+    text.and_then(|text| toml::from_str(&text).ok()).unwrap_or_default()
+}
+
+/// Keeps which are done.
+pub fn keep_done_steps(root: &Path, done: &BTreeMap<String, String>) {
+    let Some(folder) = of_casting(root) else { return };
+    if done.is_empty() && !folder.exists() {
+        return;
+    }
+    // A step that is forgotten is offered again.
+    let text = toml::to_string(done).unwrap_or_default();
+    let _ = fs::create_dir_all(&folder).and_then(|()| fs::write(folder.join("done.toml"), text));
+}
+
+fn vouched_path() -> Option<PathBuf> {
+    Some(Xdg::new().ok()?.config_dir().join("tinmold/vouched"))
+}
+
+/// Whether somebody vouched for a mold of this digest, for good.
+pub fn is_vouched(digest: &str) -> bool {
+    let text = vouched_path().and_then(|path| fs::read_to_string(path).ok()).unwrap_or_default();
+    text.lines().any(|line| line.split_whitespace().next() == Some(digest))
+}
+
+/// Remembers that somebody did. Each line is a digest and where the mold came from.
+pub fn keep_vouched(digest: &str, origin: &str) {
+    let Some(path) = vouched_path() else { return };
+    let line = format!("{digest}  {}\n", crate::show::safe(origin));
+    let appended = path.parent().map(fs::create_dir_all).and_then(|_| {
+        let mut file = fs::File::options().create(true).append(true).open(&path).ok()?;
+        file.write_all(line.as_bytes()).ok()
+    });
+    if appended.is_none() {
+        anstream::eprintln!("This could not be remembered: {} cannot be written.", path.display());
+    }
 }

@@ -7,9 +7,11 @@ mod commands;
 mod exit;
 mod failure;
 mod findings;
+mod finishing;
 mod given;
 mod interrupt;
 mod keep;
+mod probing;
 mod progress;
 mod sarif;
 mod show;
@@ -29,6 +31,8 @@ fn main() -> ExitCode {
     clear_up::here();
     let result = match &args.command {
         Command::Cast(cast) => commands::cast::run(cast, &args),
+        Command::Preflight(preflight) => commands::preflight::run(preflight),
+        Command::Finish(finish) => commands::finish::run(finish, &args),
         Command::Status(status) => commands::status::run(status),
         Command::Show(show) => commands::show::run(show, &args),
         Command::Demo(demo) => commands::demo::run(demo, &args),

@@ -12,6 +12,8 @@ pub const FAINT: Style = Style::new().dimmed();
 pub const ERROR: Style = AnsiColor::Red.on_default().bold();
 /// What went right.
 pub const GOOD: Style = AnsiColor::Green.on_default();
+/// What one should look at twice.
+pub const WARN: Style = AnsiColor::Yellow.on_default();
 /// Names of files and things to type.
 pub const NAME: Style = AnsiColor::Cyan.on_default();
 
@@ -48,6 +50,16 @@ pub fn size(bytes: u64) -> String {
         0..1024 => format!("{bytes} B"),
         1024..1_048_576 => format!("{:.1} KiB", bytes as f64 / 1024.0),
         _ => format!("{:.1} MiB", bytes as f64 / 1_048_576.0),
+    }
+}
+
+/// A word as a shell takes it.
+pub fn quoted(text: &str) -> String {
+    let plain = |c: char| c.is_ascii_alphanumeric() || "/._-+:\\~=,@%".contains(c);
+    if !text.is_empty() && text.chars().all(plain) {
+        text.to_owned()
+    } else {
+        format!("'{}'", text.replace('\'', r"'\''"))
     }
 }
 

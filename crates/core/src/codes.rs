@@ -50,6 +50,10 @@ pub const TOO_MANY_FILES: Code = Code::error("too-many-files");
 pub const TOO_MANY_BYTES: Code = Code::error("too-many-bytes");
 /// A file that cannot be read.
 pub const UNREADABLE_FILE: Code = Code::error("unreadable-file");
+/// A tool that cannot be one, or a range of versions that cannot be read.
+pub const BAD_NEED: Code = Code::error("bad-need");
+/// A finishing step that cannot run, or has a name that is taken.
+pub const BAD_STEP: Code = Code::error("bad-step");
 /// A question that nothing uses.
 pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
 /// A pattern of `[[files]]` that matches no file.

@@ -19,6 +19,7 @@
 pub mod answers;
 pub mod codes;
 mod digest;
+pub mod finish;
 pub mod formats;
 pub mod mold;
 mod parallel;

@@ -1,6 +1,8 @@
 //! Questions as plain lines: for a screen reader, a serial line, or a program that answers.
 
 use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
+use crate::finishing::{Finishing, shell};
+use crate::keep::keep_vouched;
 use crate::show::{safe, safe_lines};
 use std::fmt::Write as _;
 use std::io::{BufRead, Write};
@@ -63,7 +65,7 @@ impl Asker for Dialogue {
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
         anstream::eprintln!("\n{}", review.text(session, true, usize::MAX));
         loop {
-            let line = Self::line("Write it? (yes, no, change KEY, show PATH, details): ")?;
+            let line = Self::line("Write it? (yes, no, change KEY, show PATH, details, steps): ")?;
             let (word, rest) = line.trim().split_once(' ').unwrap_or((line.trim(), ""));
             match word {
                 "yes" | "y" => return Ok(Decision::Write),
@@ -88,10 +90,50 @@ impl Asker for Dialogue {
                     eprintln!("{}", safe_lines(&(review.file)(rest.trim())));
                 }
                 "details" => return Ok(Decision::Details),
+                "steps" if review.has_steps => return Ok(Decision::Steps),
                 "show" => eprintln!("No file of this path will be written."),
                 _ => {}
             }
         }
+    }
+
+    fn steps(&mut self, finishing: &mut Finishing) -> Result<bool, Stop> {
+        for (at, (step, ticked)) in finishing.steps.iter().zip(&finishing.ticked).enumerate() {
+            eprintln!("  {}. {}{}", at + 1, safe(&step.label), if *ticked { " (ticked)" } else { "" });
+            for command in step.commands() {
+                eprintln!("     {}", safe(&shell(&command)));
+            }
+        }
+        loop {
+            let line = Self::line(
+                "What shall run? (all, none, numbers with commas, Enter: what is ticked, no: leave): ",
+            )?;
+            let count = finishing.steps.len();
+            let picked: Option<Vec<usize>> = match line.trim() {
+                "no" | "n" => return Ok(false),
+                "" => break,
+                "all" => Some((1..=count).collect()),
+                "none" => Some(Vec::new()),
+                numbers => numbers.split(',').map(|number| number.trim().parse().ok()).collect(),
+            };
+            if let Some(picked) = picked.filter(|picked| picked.iter().all(|at| (1..=count).contains(at))) {
+                for (at, ticked) in finishing.ticked.iter_mut().enumerate() {
+                    *ticked = picked.contains(&(at + 1));
+                }
+                break;
+            }
+        }
+        if !finishing.vouched && finishing.ticked.contains(&true) {
+            eprintln!("Nobody vouches for these steps. They come from {}", safe(&finishing.origin));
+            match Self::line("You vouch for them? (once, always: as long as the mold is as it is now, no): ")?
+                .trim()
+            {
+                "once" => {}
+                "always" => keep_vouched(&finishing.digest, &finishing.origin),
+                _ => finishing.ticked.fill(false),
+            }
+        }
+        Ok(true)
     }
 
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop> {

@@ -11,6 +11,8 @@ pub use prompts::Prompts;
 pub use review::{AlreadyThere, Decision, Review};
 
 use crate::failure::Failure;
+use crate::finishing::Finishing;
+use std::io::IsTerminal;
 use tinmold_core::answers::Session;
 use tinmold_notation::{Finding, Value};
 
@@ -57,6 +59,8 @@ pub trait Asker {
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop>;
     /// Shows the review and asks what to do.
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop>;
+    /// Lets the person tick the finishing steps that are to run; false if they leave.
+    fn steps(&mut self, finishing: &mut Finishing) -> Result<bool, Stop>;
     /// Shows a file that is there already and differs, and asks what becomes of it.
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop>;
 }
@@ -80,4 +84,18 @@ pub fn walk(session: &mut Session<'_>, asker: &mut dyn Asker) -> Result<(), Stop
         }
     }
     Ok(())
+}
+
+/// Whoever can be asked: nobody if there is no terminal, unless it is wanted in plain lines.
+pub fn somebody(plain: bool) -> Option<Box<dyn Asker>> {
+    if plain {
+        return Some(Box::new(Dialogue));
+    }
+    let terminal = std::io::stdin().is_terminal() && std::io::stderr().is_terminal();
+    let dumb = std::env::var("TERM").is_ok_and(|term| term == "dumb");
+    match terminal && std::env::var_os("CI").is_none() {
+        true if dumb => Some(Box::new(Dialogue)),
+        true => Some(Box::new(Prompts::new())),
+        false => None,
+    }
 }

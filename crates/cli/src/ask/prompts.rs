@@ -1,6 +1,8 @@
 //! Questions on a terminal, with arrow keys.
 
 use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
+use crate::finishing::{Finishing, shell};
+use crate::keep::keep_vouched;
 use crate::show::{safe, safe_lines};
 use inquire::error::InquireError;
 use inquire::list_option::ListOption;
@@ -201,8 +203,8 @@ impl Asker for Prompts {
     }
 
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
-        // The menu below has at most seven lines.
-        let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows)).saturating_sub(9);
+        // The menu below has at most eight lines, and a line above it and below.
+        let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows)).saturating_sub(11);
         let (shown, whole) = (review.text(session, false, rows), review.tree(false, usize::MAX));
         let is_cut = !shown.contains(&whole);
         anstream::eprintln!("\n{shown}");
@@ -210,6 +212,9 @@ impl Asker for Prompts {
             let mut choices = vec!["Write it", "Change an answer", "Look at a file", "Leave without writing"];
             if session.has_details() {
                 choices.insert(3, "Answer the details too");
+            }
+            if review.has_steps {
+                choices.insert(3, "Choose what runs afterwards");
             }
             if is_cut {
                 choices.insert(3, "See the whole tree");
@@ -228,9 +233,50 @@ impl Asker for Prompts {
                 Some("Look at a file") => self.look(review)?,
                 Some("See the whole tree") => anstream::eprintln!("\n{whole}"),
                 Some("Answer the details too") => return Ok(Decision::Details),
+                Some("Choose what runs afterwards") => return Ok(Decision::Steps),
                 _ => return Ok(Decision::Leave),
             }
         }
+    }
+
+    fn steps(&mut self, finishing: &mut Finishing) -> Result<bool, Stop> {
+        let lines: Vec<String> = finishing
+            .steps
+            .iter()
+            .map(|step| {
+                let commands: Vec<String> = step.commands().iter().map(|command| shell(command)).collect();
+                format!("{}: {}", safe(&step.label), safe(&commands.join("; ")))
+            })
+            .collect();
+        let ticked: Vec<usize> = (0..lines.len()).filter(|at| finishing.ticked[*at]).collect();
+        let count = |picked: &[ListOption<&String>]| match picked.len() {
+            0 => "nothing".to_owned(),
+            several => crate::show::count(several, "step"),
+        };
+        let picked = MultiSelect::new("What shall run?", lines)
+            .with_help_message("Space ticks, Enter takes, Esc goes back")
+            .with_page_size(PAGE)
+            .with_default(&ticked)
+            .with_render_config(self.colours)
+            .with_formatter(&count)
+            .raw_prompt_skippable()?;
+        let Some(picked) = picked else { return Ok(false) };
+        for (at, ticked) in finishing.ticked.iter_mut().enumerate() {
+            *ticked = picked.iter().any(|line| line.index == at);
+        }
+        if !finishing.vouched && !picked.is_empty() {
+            let answers = vec!["this time only", "always, as long as the mold is just as it is now"];
+            let remembered = Select::new("You vouch for these steps", answers)
+                .with_help_message("Arrows move, Enter takes, Esc takes it back")
+                .with_render_config(self.colours)
+                .raw_prompt_skippable()?;
+            match remembered {
+                None => finishing.ticked.fill(false),
+                Some(line) if line.index == 1 => keep_vouched(&finishing.digest, &finishing.origin),
+                Some(_) => {}
+            }
+        }
+        Ok(true)
     }
 
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<Said, Stop> {

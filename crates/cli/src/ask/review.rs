@@ -18,6 +18,8 @@ pub enum Decision {
     Change(usize),
     /// Ask the details too.
     Details,
+    /// Choose the finishing steps that run.
+    Steps,
     /// Leave without writing.
     Leave,
 }
@@ -30,6 +32,10 @@ pub struct Review<'a> {
     pub entries: Vec<(String, u64)>,
     /// What is at the destination already, if it is a folder that is there.
     pub present: Option<AlreadyThere>,
+    /// What the machine lacks, and what runs afterwards.
+    pub more: String,
+    /// Whether there is a choice of what runs afterwards.
+    pub has_steps: bool,
     /// Gives the text of the file at a path.
     pub file: &'a dyn Fn(&str) -> String,
 }
@@ -107,8 +113,9 @@ impl Review<'_> {
             size(total)
         );
         let present = self.present.as_ref().map_or_else(String::new, AlreadyThere::text);
-        let most = rows.saturating_sub(out.lines().count() + present.lines().count()).max(6);
-        out + &self.tree(plain, most) + &present
+        let rest = present + &self.more;
+        let most = rows.saturating_sub(out.lines().count() + rest.lines().count()).max(6);
+        out + &self.tree(plain, most) + &rest
     }
 
     /// The tree of what will be written, cut after `most` lines.

@@ -1,16 +1,17 @@
 //! `tinmold cast`: a project from a mold.
 
-use super::farewell::{Farewell, report};
+use super::farewell::{Farewell, report, say_written};
 use crate::args::{Args, CastArgs, IfPresent};
-use crate::ask::{AlreadyThere, Asker, Deciding, Decision, Dialogue, Prompts, Reply, Review, Stop, walk};
+use crate::ask::{AlreadyThere, Asker, Deciding, Decision, Reply, Review, Stop, somebody, walk};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
+use crate::finishing::{Finishing, carry_out};
 use crate::interrupt::Watch;
 use crate::keep::Config;
+use crate::probing::Probing;
 use crate::show::{BOLD, safe};
 use crate::{given, keep};
 use std::fs;
-use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, Session, written_sheet};
 use tinmold_core::mold::Mold;
@@ -34,11 +35,16 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         return Err(failure);
     }
     let mut asker = asker(cast, args);
+    let probing = Probing::begin(&mold, cast, asker.is_some());
     let limits = config.limits();
+    let mut chosen = None;
     let answers = if let Some(asker) = &mut asker {
-        match by_person(&mut session, cast, &limits, asker.as_mut()) {
-            Ok(true) => session.finish(),
-            Ok(false) => return Ok(left()),
+        match by_person(&mut session, cast, &limits, &probing, asker.as_mut()) {
+            Ok(Some(ticked)) => {
+                chosen = Some(ticked);
+                session.finish()
+            }
+            Ok(None) => return Ok(left()),
             Err(stop) => return stopped(stop, &session),
         }
     } else {
@@ -59,6 +65,12 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let plan = planned(&mold, &answers, &limits)?;
     if cast.dry_run {
         return super::dry_run::run(cast, args, &plan, &folder);
+    }
+    let mut finishing = Finishing::new(&mold, &answers.values, cast.vouch.as_deref())?;
+    match &chosen {
+        Some(names) => finishing.keep(names),
+        // Without a person nothing runs that was not asked for.
+        None => finishing.tick(cast.finish.as_deref().unwrap_or("none"))?,
     }
     // What will be said is made before anything is written, so that a mistake in it stops the cast in time.
     let farewell = Farewell::new(&plan).map_err(faulty)?;
@@ -85,9 +97,20 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         })?;
     }
     if !args.quiet {
-        report(&farewell, &written, &top);
+        say_written(&written);
     }
-    Ok(Exit::Done)
+    let finished =
+        cast.archive.is_none().then(|| carry_out(&finishing, &folder, args.verbose, args.plain, args.quiet));
+    if !args.quiet {
+        if chosen.is_none() {
+            anstream::eprint!("{}", probing.lacking(&mold, &answers.values));
+        }
+        report(&farewell, &written, &top);
+        if let Some(finished) = &finished {
+            finished.say_what_is_left();
+        }
+    }
+    Ok(finished.map_or(Exit::Done, |finished| finished.exit()))
 }
 
 fn left() -> Exit {
@@ -151,19 +174,7 @@ fn is_filled(path: &Path) -> bool {
 
 /// Whoever can be asked: nobody if that is not wanted, or if there is no terminal.
 fn asker(cast: &CastArgs, args: &Args) -> Option<Box<dyn Asker>> {
-    if cast.answers.unattended || cast.dry_run {
-        return None;
-    }
-    if args.plain {
-        return Some(Box::new(Dialogue));
-    }
-    let terminal = std::io::stdin().is_terminal() && std::io::stderr().is_terminal();
-    let dumb = std::env::var("TERM").is_ok_and(|term| term == "dumb");
-    match terminal && std::env::var_os("CI").is_none() {
-        true if dumb => Some(Box::new(Dialogue)),
-        true => Some(Box::new(Prompts::new())),
-        false => None,
-    }
+    if cast.answers.unattended || cast.dry_run { None } else { somebody(args.plain) }
 }
 
 /// Without a person: a failure if something is unanswered that may not take its default.
@@ -196,13 +207,14 @@ fn stopped(stop: Stop, session: &Session<'_>) -> Result<Exit, Failure> {
     })
 }
 
-/// Asks everything and shows the review until the person decides; true: write it.
+/// Asks everything and shows the review until the person decides: the names of the steps to run, or none to leave.
 fn by_person(
     session: &mut Session<'_>,
     cast: &CastArgs,
     limits: &Limits,
+    probing: &Probing,
     asker: &mut dyn Asker,
-) -> Result<bool, Stop> {
+) -> Result<Option<Vec<String>>, Stop> {
     let mold = session.mold();
     anstream::eprintln!(
         "{BOLD}{}{BOLD:#} {}  {}",
@@ -210,6 +222,7 @@ fn by_person(
         safe(mold.version()),
         safe(&mold.header.summary)
     );
+    let mut chosen: Option<Vec<String>> = None;
     loop {
         walk(session, asker)?;
         let mut answers = session.preview();
@@ -222,10 +235,33 @@ fn by_person(
         let paths = plan.entries.iter().map(|entry| entry.path.clone());
         let show =
             |path: &str| super::dry_run::bytes(&plan, path).map_or_else(String::new, super::dry_run::shown);
-        let review = Review { folder: target, present, entries: paths.zip(sizes).collect(), file: &show };
+        let mut finishing = Finishing::new(mold, &answers.values, cast.vouch.as_deref())?;
+        if cast.archive.is_some() {
+            finishing.clear();
+        }
+        match (&chosen, &cast.finish) {
+            (Some(names), _) => finishing.keep(names),
+            (None, Some(said)) => finishing.tick(said)?,
+            (None, None) => {}
+        }
+        let more = probing.lacking(mold, &answers.values) + &finishing.text();
+        let has_steps = !finishing.steps.is_empty();
+        let review = Review {
+            more,
+            has_steps,
+            folder: target,
+            present,
+            entries: paths.zip(sizes).collect(),
+            file: &show,
+        };
         match asker.review(session, &review)? {
-            Decision::Write => return Ok(true),
-            Decision::Leave => return Ok(false),
+            Decision::Write => return Ok(Some(finishing.names())),
+            Decision::Leave => return Ok(None),
+            Decision::Steps => {
+                if asker.steps(&mut finishing)? {
+                    chosen = Some(finishing.names());
+                }
+            }
             Decision::Change(at) => {
                 if let Reply::Answer(value) = asker.ask(session, at)? {
                     session.answer(at, value)?;

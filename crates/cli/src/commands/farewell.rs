@@ -1,6 +1,6 @@
 //! The last words of a cast: what is there now, the places to know, and what to type next.
 
-use crate::show::{BOLD, FAINT, GOOD, NAME, count, safe, size};
+use crate::show::{BOLD, FAINT, GOOD, NAME, count, quoted, safe, size};
 use std::path::Path;
 use tinmold_core::mold::Snippet;
 use tinmold_core::verify::VerifiedPlan;
@@ -34,10 +34,9 @@ impl Farewell {
     }
 }
 
-/// Says what is there now, the places to know, and what to type next.
-pub fn report(farewell: &Farewell, written: &Written, top: &str) {
+/// Says what is there now.
+pub fn say_written(written: &Written) {
     let place = safe(&written.place.display().to_string());
-    let archive = ArchiveFormat::of_path(&written.place).filter(|_| written.place.is_file());
     if written.files == 0 {
         anstream::eprintln!("{GOOD}Nothing to write into{GOOD:#} {NAME}{place}{NAME:#}");
     } else {
@@ -47,7 +46,16 @@ pub fn report(farewell: &Farewell, written: &Written, top: &str) {
             size(written.bytes)
         );
     }
-    what_was_there(written, archive.is_some());
+    what_was_there(written, archive_of(written).is_some());
+}
+
+fn archive_of(written: &Written) -> Option<ArchiveFormat> {
+    ArchiveFormat::of_path(&written.place).filter(|_| written.place.is_file())
+}
+
+/// Says the places to know, and what to type next.
+pub fn report(farewell: &Farewell, written: &Written, top: &str) {
+    let archive = archive_of(written);
     if !farewell.tour.is_empty() {
         anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
     }
@@ -58,7 +66,7 @@ pub fn report(farewell: &Farewell, written: &Written, top: &str) {
     if !farewell.next.is_empty() || archive.is_some() {
         anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
     }
-    let archive_path = safe(&quoted(&written.place));
+    let archive_path = safe(&quoted(&written.place.display().to_string()));
     match archive {
         Some(ArchiveFormat::Zip) => anstream::eprintln!("  unzip {archive_path}"),
         Some(ArchiveFormat::TarGz) => anstream::eprintln!("  tar -xzf {archive_path}"),
@@ -69,9 +77,9 @@ pub fn report(farewell: &Farewell, written: &Written, top: &str) {
         if *line != farewell.enter {
             anstream::eprintln!("  {line}");
         } else if archive.is_some() {
-            anstream::eprintln!("  cd {}", safe(&quoted(Path::new(top))));
+            anstream::eprintln!("  cd {}", safe(&quoted(top)));
         } else if !is_here(&written.place) {
-            anstream::eprintln!("  cd {}", safe(&quoted(&written.place)));
+            anstream::eprintln!("  cd {}", safe(&quoted(&written.place.display().to_string())));
         }
     }
 }
@@ -102,15 +110,4 @@ fn what_was_there(written: &Written, is_archive: bool) {
     let local =
         if is_archive { "left out, for this machine only" } else { "left as it was, for this machine only" };
     listed(local, &written.local);
-}
-
-/// A path as a shell takes it.
-fn quoted(path: &Path) -> String {
-    let text = path.display().to_string();
-    let plain = |c: char| c.is_ascii_alphanumeric() || "/._-+:\\~".contains(c);
-    if !text.is_empty() && text.chars().all(plain) {
-        text
-    } else {
-        format!("'{}'", text.replace('\'', r"'\''"))
-    }
 }

@@ -3,12 +3,13 @@
 use crate::args::{Args, ShowArgs, ShowFormat};
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::show::{BOLD, FAINT, NAME, count, result, safe, safe_lines, size};
+use crate::show::{BOLD, FAINT, NAME, count, quoted, result, safe, safe_lines, size};
 use crate::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use tinmold_core::answers::{blank_sheet, json_schema, written};
-use tinmold_core::mold::{Mold, Offered, Question};
+use tinmold_core::mold::{Mold, Offered, Question, Snippet, StepAction};
+use tinmold_core::shelf::Origin;
 
 pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
     let mold = Mold::load(super::find(&show.mold)?)?;
@@ -58,6 +59,7 @@ fn as_text(mold: &Mold, plain: bool) -> String {
             let _ = writeln!(out, "  {NAME}{}{NAME:#}  {}", safe(name), safe(&preset.summary));
         }
     }
+    out += &needs_and_steps(mold);
     let bytes = |at: usize| mold.package.files[at].len();
     let total: u64 = mold.body.iter().map(|file| bytes(file.file)).sum();
     let _ = writeln!(
@@ -71,6 +73,53 @@ fn as_text(mold: &Mold, plain: bool) -> String {
     out += &tree::drawn("body", &entries, plain, 60);
     if let Some(readme) = readme(mold) {
         let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
+    }
+    out
+}
+
+/// What a casting needs, and what may run in it; with the digest that vouches for the steps of a mold from elsewhere.
+fn needs_and_steps(mold: &Mold) -> String {
+    let mut out = String::new();
+    let condition = |when: &Option<Snippet>| match when {
+        Some(when) => format!(", when {}", safe(when.text())),
+        None => String::new(),
+    };
+    if !mold.needs.is_empty() {
+        let _ = writeln!(out, "\n{BOLD}It needs{BOLD:#}");
+    }
+    for need in &mold.needs {
+        let version = need.version.as_ref().map_or_else(String::new, |version| format!(" {version}"));
+        let why = format!("{}{}", safe(&need.why), condition(&need.when));
+        let _ = writeln!(
+            out,
+            "  {NAME}{}{NAME:#}{version}  {FAINT}{}{FAINT:#}",
+            safe(&need.tool),
+            why.trim_start_matches(", ")
+        );
+    }
+    if !mold.finish.is_empty() {
+        let _ = writeln!(out, "\n{BOLD}Afterwards it offers{BOLD:#}");
+    }
+    for step in &mold.finish {
+        let _ = writeln!(
+            out,
+            "  {NAME}{}{NAME:#}  {}{FAINT}{}{FAINT:#}",
+            safe(&step.name),
+            safe(&step.label),
+            condition(&step.when)
+        );
+        let command = match &step.action {
+            StepAction::Run(program, arguments) => {
+                let arguments = arguments.iter().map(|argument| quoted(argument.text()));
+                std::iter::once(quoted(program)).chain(arguments).collect::<Vec<_>>().join(" ")
+            }
+            StepAction::Git(message) => format!("git, with the message {}", quoted(message.text())),
+        };
+        let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(&command));
+    }
+    let built_in = matches!(mold.package.origin, Origin::BuiltIn(_));
+    if let (false, false, Ok(digest)) = (built_in, mold.finish.is_empty(), mold.package.digest()) {
+        let _ = writeln!(out, "  {FAINT}sha256 {digest}{FAINT:#}");
     }
     out
 }
@@ -118,7 +167,7 @@ fn as_json(mold: &Mold) -> Json {
                 "group": question.group,
                 "kind": question.kind.as_str(),
                 "form": question.rules.form.map(tinmold_core::answers::Form::name),
-                "when": question.when.as_ref().map(tinmold_core::mold::Snippet::text),
+                "when": question.when.as_ref().map(Snippet::text),
                 "detail": question.detail,
                 "default": default,
                 "options": options,
@@ -129,6 +178,24 @@ fn as_json(mold: &Mold) -> Json {
         .presets
         .iter()
         .map(|(name, preset)| json!({ "name": name, "summary": preset.summary }))
+        .collect();
+    let needs: Vec<Json> = mold
+        .needs
+        .iter()
+        .map(|need| {
+            json!({
+                "tool": need.tool,
+                "version": need.version.as_ref().map(ToString::to_string),
+                "why": need.why,
+                "when": need.when.as_ref().map(Snippet::text),
+                "get": need.get,
+            })
+        })
+        .collect();
+    let steps: Vec<Json> = mold
+        .finish
+        .iter()
+        .map(|step| json!({ "name": step.name, "label": step.label, "when": step.when.as_ref().map(Snippet::text) }))
         .collect();
     let files: Vec<Json> = mold
         .body
@@ -145,6 +212,9 @@ fn as_json(mold: &Mold) -> Json {
         "tags": mold.header.tags,
         "questions": questions,
         "presets": presets,
+        "digest": mold.package.digest().ok().map(|digest| digest.to_string()),
+        "needs": needs,
+        "steps": steps,
         "files": files,
     })
 }

@@ -1,5 +1,6 @@
 //! Mistakes that only show in the whole: the manifest's own texts, requirements, and every file of the body.
 
+use super::finish::StepAction;
 use super::loader::{Mold, Reader, Texts};
 use super::manifest::{Manifest, RawQuestion};
 use super::question::{Offered, OptionInfo, with_required};
@@ -174,6 +175,16 @@ impl Mold {
         all.extend(self.texts.folder.iter().map(|folder| (folder, false)));
         all.extend(self.texts.tour.iter().flat_map(|(path, says)| [(path, false), (says, false)]));
         all.extend(self.texts.next.iter().map(|line| (line, false)));
+        all.extend(self.needs.iter().filter_map(|need| need.when.as_ref()).map(|when| (when, true)));
+        for step in &self.finish {
+            all.extend(step.when.iter().map(|when| (when, true)));
+            all.extend(step.folder.iter().chain(&step.asks).map(|text| (text, false)));
+            all.extend(step.environment.iter().map(|(_, value)| (value, false)));
+            match &step.action {
+                StepAction::Run(_, arguments) => all.extend(arguments.iter().map(|text| (text, false))),
+                StepAction::Git(message) => all.push((message, false)),
+            }
+        }
         all
     }
 

@@ -3,6 +3,7 @@
 use super::body::{self, BodyFile, EachRule, FileRule};
 use super::check;
 use super::derived::Pending;
+use super::finish::{FinishStep, Need};
 use super::manifest::{Header, Manifest, Notation};
 use super::question::{Offered, Question};
 use super::snippet::Snippet;
@@ -40,6 +41,10 @@ pub struct Mold {
     pub each: Vec<EachRule>,
     /// The rendered texts that a finished cast shows, and the folder's name.
     pub texts: Texts,
+    /// What a casting needs on the machine.
+    pub needs: Vec<Need>,
+    /// What may run in a casting once it is written.
+    pub finish: Vec<FinishStep>,
     /// The presets, by name.
     pub presets: BTreeMap<String, Preset>,
     /// The marks of the body's tags.
@@ -184,7 +189,8 @@ impl Mold {
             return Err(faulty(reader.findings, package));
         };
         check::header(&mut reader, &manifest);
-        let Manifest { mold: header, notation, question, derive, files, tour, next, preset } = manifest;
+        let Manifest { mold: header, notation, question, derive, files, need, finish, tour, next, preset } =
+            manifest;
         let mut questions: Vec<Question> = Vec::new();
         let mut pending = Pending::new(&mut reader, derive);
         let mut steps = Vec::new();
@@ -220,6 +226,8 @@ impl Mold {
                     .collect(),
                 next: next.lines.iter().map(|line| reader.snippet(line)).collect(),
             },
+            needs: Vec::new(),
+            finish: Vec::new(),
             presets: BTreeMap::new(),
             marks: vec![marks],
             rules: Vec::new(),
@@ -229,6 +237,8 @@ impl Mold {
         body::read(&mut reader, &mut mold, files);
         mold.shown_scope.unbar("system");
         check::manifest_texts(&mut reader, &mold.texts, &mold.shown_scope);
+        mold.needs = super::finish::needs(&mut reader, need);
+        mold.finish = super::finish::steps(&mut reader, finish);
         mold.presets = super::question_reader::presets(&mut reader, &mold.questions, preset);
         let (mut findings, scope) = (reader.findings, reader.scope);
         mold.scope = scope;

@@ -21,6 +21,10 @@ pub(crate) struct Manifest {
     #[serde(default)]
     pub(crate) files: Vec<FilesRule>,
     #[serde(default)]
+    pub(crate) need: Vec<NeedEntry>,
+    #[serde(default)]
+    pub(crate) finish: Vec<FinishEntry>,
+    #[serde(default)]
     pub(crate) tour: Vec<TourStop>,
     #[serde(default)]
     pub(crate) next: Next,
@@ -153,6 +157,40 @@ pub enum Owner {
     Mold,
     /// Whoever has the casting: written once.
     You,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct NeedEntry {
+    pub(crate) tool: Placed,
+    pub(crate) version: Option<Placed>,
+    pub(crate) why: Option<String>,
+    pub(crate) when: Option<Placed>,
+    #[serde(default)]
+    pub(crate) get: BTreeMap<String, String>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct FinishEntry {
+    pub(crate) name: Placed,
+    pub(crate) label: Option<String>,
+    pub(crate) run: Option<Vec<Placed>>,
+    pub(crate) git: Option<Placed>,
+    pub(crate) when: Option<Placed>,
+    #[serde(default)]
+    pub(crate) tick: bool,
+    pub(crate) folder: Option<Placed>,
+    #[serde(default)]
+    pub(crate) environment: BTreeMap<String, Placed>,
+    #[serde(default)]
+    pub(crate) after: Vec<Placed>,
+    pub(crate) minutes: Option<u64>,
+    #[serde(default)]
+    pub(crate) interactive: bool,
+    #[serde(default)]
+    pub(crate) proof: bool,
+    pub(crate) asks: Option<Placed>,
 }
 
 /// One of the places to know in a casting.

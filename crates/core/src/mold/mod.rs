@@ -7,6 +7,7 @@
 mod body;
 mod check;
 mod derived;
+mod finish;
 mod loader;
 mod manifest;
 mod question;
@@ -16,6 +17,7 @@ mod snippet;
 pub(crate) use body::name_label;
 pub use body::{BodyFile, EachRule, named_entry};
 pub use check::Usage;
+pub use finish::{FinishStep, Need, StepAction};
 pub use loader::{Mold, MoldError, Step};
 pub use manifest::{Header, Owner, TourStop};
 pub use question::{Kind, Offered, OptionInfo, Question, Rules};

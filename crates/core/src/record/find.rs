@@ -2,12 +2,14 @@
 
 use super::casting::FORMAT;
 use super::{CASTING, Casting, DIGESTS, Digest, read_digests};
+use crate::answers::{BuiltIns, Given, Offers, Session, SheetFormat, Source, read_sheet};
+use crate::mold::Mold;
 use crate::verify::portable_path;
 use std::collections::BTreeMap;
 use std::fs;
 use std::io::Read;
 use std::path::{Path, PathBuf};
-use tinmold_notation::Position;
+use tinmold_notation::{Position, Values};
 
 /// A casting with its record.
 #[derive(Clone, Debug)]
@@ -18,6 +20,41 @@ pub struct Recorded {
     pub casting: Casting,
     /// By path, the digests of its files as they were written.
     pub digests: BTreeMap<String, Digest>,
+}
+
+impl Recorded {
+    /// The values that the casting's answers give with `mold`, as when it was cast.
+    ///
+    /// # Errors
+    /// An answer that the mold's questions do not take any more, or that it asks for now.
+    pub fn answers(&self, mold: &Mold) -> Result<Values, String> {
+        let sheet = read_sheet(mold, &self.casting.answers.to_string(), SheetFormat::Toml)
+            .map_err(|error| error.to_string())?;
+        if let Some(wrong) = sheet.wrong.first() {
+            return Err(format!("{}: {}", wrong.key, wrong.refusal));
+        }
+        let mut given = vec![None; mold.questions.len()];
+        for (at, value) in sheet.answers {
+            given[at] = Some(Given { value, source: Source::Set });
+        }
+        let recorded = &self.casting.built_in;
+        let year = recorded.today.split('-').next().and_then(|year| year.parse().ok()).unwrap_or(0);
+        let built_ins = BuiltIns {
+            user_name: recorded.user_name.clone(),
+            user_email: recorded.user_email.clone(),
+            today: recorded.today.clone(),
+            year,
+            ..BuiltIns::of_system(None)
+        };
+        let offers = Offers { folder: Some(recorded.project_dir.clone()), ..Offers::default() };
+        let session = Session::new(mold, given, offers, built_ins).map_err(|finding| finding.message)?;
+        if let Some(problem) = session.problems().first() {
+            return Err(format!("{}: {}", problem.key, problem.refusal));
+        }
+        let mut answers = session.preview();
+        answers.set_folder(mold, &recorded.project_dir);
+        Ok(answers.values)
+    }
 }
 
 /// Why a record cannot be had.

@@ -1,0 +1,143 @@
+//! A mold's finishing steps, for given answers.
+
+use crate::mold::{FinishStep, Mold, Snippet, StepAction};
+use crate::verify::portable_path;
+use std::collections::BTreeMap;
+use std::time::Duration;
+use tinmold_notation::{Finding, Values};
+
+/// A finishing step that is offered, with everything in it settled.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Step {
+    /// Its name.
+    pub name: String,
+    /// What it does, in a line.
+    pub label: String,
+    /// What runs, one after the other.
+    pub run: StepRun,
+    /// The folder in the casting where it runs; empty for the casting's own.
+    pub folder: String,
+    /// What is added to its environment.
+    pub environment: BTreeMap<String, String>,
+    /// Whether the mold would have it ticked.
+    pub tick: bool,
+    /// The steps that must be done before.
+    pub after: Vec<String>,
+    /// How long it may take.
+    pub limit: Duration,
+    /// Whether it gets the terminal.
+    pub interactive: bool,
+    /// Whether it proves that the casting works.
+    pub proof: bool,
+    /// The address that must answer while it runs.
+    pub asks: Option<String>,
+}
+
+/// What a step runs.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum StepRun {
+    /// A program and its arguments.
+    Program(Vec<String>),
+    /// A git repository with a first commit of this message.
+    Git(String),
+}
+
+/// Why the steps cannot be offered.
+#[derive(Debug, thiserror::Error)]
+pub enum StepError {
+    /// A text of a step cannot be rendered.
+    #[error("{}", .0.message)]
+    Faulty(Box<Finding>),
+    /// A step would run what nobody meant.
+    #[error("the step {name} is not safe: {reason}")]
+    Unsafe {
+        /// The step.
+        name: String,
+        /// Why.
+        reason: String,
+    },
+}
+
+impl From<Finding> for StepError {
+    fn from(finding: Finding) -> Self {
+        Self::Faulty(Box::new(finding))
+    }
+}
+
+impl Step {
+    /// The argument lists that it runs, exactly.
+    #[must_use]
+    pub fn commands(&self) -> Vec<Vec<String>> {
+        let words = |words: &[&str]| words.iter().map(|word| (*word).to_owned()).collect();
+        match &self.run {
+            StepRun::Program(arguments) => vec![arguments.clone()],
+            StepRun::Git(message) => vec![
+                words(&["git", "init", "--quiet"]),
+                words(&["git", "add", "--all"]),
+                words(&["git", "commit", "--quiet", "--message", message]),
+            ],
+        }
+    }
+}
+
+/// The steps whose conditions hold, proofs last, else in the mold's order.
+///
+/// # Errors
+/// A text that cannot be rendered; an argument that an answer made an option; a folder outside the casting.
+pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<Step>, StepError> {
+    let mut steps = Vec::new();
+    for step in &mold.finish {
+        if let Some(when) = &step.when
+            && !when.holds(&mold.shown_scope, values)?
+        {
+            continue;
+        }
+        steps.push(settled(mold, step, values)?);
+    }
+    steps.sort_by_key(|step| step.proof);
+    Ok(steps)
+}
+
+fn settled(mold: &Mold, step: &FinishStep, values: &Values) -> Result<Step, StepError> {
+    let text = |snippet: &Snippet| snippet.render(&mold.shown_scope, values);
+    let refused = |reason: String| StepError::Unsafe { name: step.name.clone(), reason };
+    let run = match &step.action {
+        StepAction::Run(program, arguments) => {
+            let mut all = vec![program.clone()];
+            for snippet in arguments {
+                let argument = text(snippet)?;
+                // An argument that begins with an answer is a thing, never an option.
+                if snippet.text().trim_start().starts_with("{=") && argument.starts_with('-') {
+                    return Err(refused(format!("an answer makes its argument {argument:?} an option")));
+                }
+                if argument.contains('\0') {
+                    return Err(refused("an argument holds a NUL".into()));
+                }
+                all.push(argument);
+            }
+            StepRun::Program(all)
+        }
+        StepAction::Git(message) => StepRun::Git(text(message)?),
+    };
+    let folder = step.folder.as_ref().map(text).transpose()?.unwrap_or_default();
+    if !folder.is_empty() {
+        portable_path(&folder).map_err(|reason| refused(format!("its folder {folder:?} {reason}")))?;
+    }
+    let mut environment = BTreeMap::new();
+    for (name, value) in &step.environment {
+        environment.insert(name.clone(), text(value)?);
+    }
+    Ok(Step {
+        name: step.name.clone(),
+        label: step.label.clone(),
+        run,
+        folder,
+        environment,
+        tick: step.tick,
+        after: step.after.clone(),
+        limit: step.limit,
+        interactive: step.interactive,
+        proof: step.proof,
+        asks: step.asks.as_ref().map(text).transpose()?,
+    })
+}

@@ -1,0 +1,130 @@
+//! Programs that are run: without a shell, with limits, and ended with all that they started.
+#![cfg(unix)]
+#![allow(clippy::unwrap_used)]
+
+use std::cell::Cell;
+use std::fs;
+use std::os::unix::fs::PermissionsExt;
+use std::path::Path;
+use std::time::{Duration, Instant};
+use tempfile::TempDir;
+use tinmold_core::finish::{Ended, Step, StepReport, StepResult, StepRun, Steps, run_steps};
+
+/// Gathers what comes, and wants to stop after a line that says so.
+#[derive(Default)]
+struct Gathering {
+    lines: Vec<Vec<u8>>,
+    stop: Cell<bool>,
+}
+
+impl Steps for Gathering {
+    fn begins(&mut self, _: &Step) {}
+    fn line(&mut self, _: &Step, line: &[u8]) {
+        self.stop.set(line.starts_with(b"stop"));
+        self.lines.push(line.to_vec());
+    }
+    fn ended(&mut self, _: &Step, _: &StepReport) {}
+    fn is_cancelled(&self) -> bool {
+        self.stop.get()
+    }
+}
+
+fn step(name: &str, arguments: &[&str]) -> Step {
+    Step {
+        name: name.into(),
+        label: name.into(),
+        run: StepRun::Program(arguments.iter().map(|argument| (*argument).to_owned()).collect()),
+        folder: String::new(),
+        environment: [("BERTH".to_owned(), "A1 $(x)".to_owned())].into(),
+        tick: true,
+        after: Vec::new(),
+        limit: Duration::from_secs(20),
+        interactive: false,
+        proof: false,
+        asks: None,
+    }
+}
+
+fn script(root: &Path, name: &str, text: &str) {
+    let path = root.join(name);
+    fs::write(&path, format!("#!/bin/sh\n{text}\n")).unwrap();
+    fs::set_permissions(path, fs::Permissions::from_mode(0o755)).unwrap();
+}
+
+/// Whether a process of this number is at work.
+fn lives(root: &Path, file: &str) -> bool {
+    let number = fs::read_to_string(root.join(file)).unwrap();
+    let state = fs::read_to_string(format!("/proc/{}/stat", number.trim())).unwrap_or_default();
+    !state.is_empty() && !state.contains(") Z ")
+}
+
+#[test]
+fn steps_run_as_they_are_and_end_as_they_must() {
+    let place = TempDir::new().unwrap();
+    let root = place.path();
+    script(root, "says", "cat; printf '%s|' \"$@\" \"$BERTH\"; echo; pwd >&2");
+    script(root, "fails", "echo one; echo two >&2; exit 3");
+    script(root, "hangs", "sleep 600 & echo $! >child; echo $$ >self; sleep 600");
+    script(root, "stops", "sleep 600 & echo $! >child2; echo stop; trap '' TERM; sleep 600; sleep 600");
+    script(root, "leaves", "sleep 600 & echo $! >left; echo done");
+    script(root, "floods", "head -c 3000000 /dev/zero; echo; echo end");
+    script(root, "dies", "kill -9 $$");
+    fs::create_dir(root.join("inner")).unwrap();
+    std::os::unix::fs::symlink("/", root.join("out")).unwrap();
+    let run = |step: Step| {
+        let mut gathering = Gathering::default();
+        let begun = Instant::now();
+        let report = run_steps(&[step], &[], root, Some(&root.join("logs")), &mut gathering).remove(0);
+        assert!(begun.elapsed() < Duration::from_secs(15), "{report:?}");
+        (report, gathering)
+    };
+    // Arguments come as they are, standard input is empty, and both outputs come in order.
+    let (report, gathering) = run(step("says", &["./says", "$(touch pwned)", "a b; c", "*"]));
+    assert_eq!(report.result, StepResult::Done(None));
+    assert_eq!(gathering.lines[0], b"$(touch pwned)|a b; c|*|A1 $(x)|\n");
+    assert!(!root.join("pwned").exists());
+    assert_eq!(fs::read_to_string(report.log.unwrap()).unwrap().lines().count(), 2);
+    let (report, _) = run(Step { folder: "inner".into(), ..step("inside", &["pwd"]) });
+    assert!(report.last[0].ends_with("/inner"), "{report:?}");
+    let (report, _) = run(step("fails", &["./fails"]));
+    assert_eq!(
+        (report.result, report.last),
+        (StepResult::Failed(Ended::Exit(3)), vec!["one".into(), "two".into()])
+    );
+    // What takes too long or is stopped is ended with its children, also one that will not hear.
+    let (report, _) = run(Step { limit: Duration::from_millis(300), ..step("hangs", &["./hangs"]) });
+    assert_eq!(report.result, StepResult::Failed(Ended::TooLong));
+    assert!(!lives(root, "child") && !lives(root, "self"));
+    let (report, _) = run(step("stops", &["./stops"]));
+    assert_eq!(report.result, StepResult::Failed(Ended::Cancelled));
+    assert!(!lives(root, "child2"));
+    // What it leaves running keeps nobody waiting.
+    let (report, _) = run(step("leaves", &["./leaves"]));
+    assert_eq!(report.result, StepResult::Done(None));
+    let _ = std::process::Command::new("kill")
+        .arg(fs::read_to_string(root.join("left")).unwrap().trim())
+        .status();
+    let (report, gathering) = run(step("floods", &["./floods"]));
+    assert_eq!((report.result, report.last.last().unwrap().as_str()), (StepResult::Done(None), "end"));
+    assert!(gathering.lines.iter().all(|line| line.len() <= 64 * 1024));
+    assert_eq!(run(step("dies", &["./dies"])).0.result, StepResult::Failed(Ended::Signal(9)));
+    for (case, words) in [
+        (step("missing", &["no-such-program-here"]), "no program no-such-program-here"),
+        (step("says", &["./inner"]), "ermission denied"),
+        (Step { folder: "out".into(), ..step("outside", &["ls"]) }, "is not in the casting"),
+    ] {
+        let StepResult::Failed(ended) = run(case).0.result else { unreachable!("it cannot run") };
+        assert!(ended.to_string().contains(words), "{ended}");
+    }
+    // What comes after a step that is not done is skipped; so is what asks where nobody is.
+    let later = Step { after: vec!["fails".into()], ..step("later", &["./says"]) };
+    let asks = Step { interactive: true, ..step("asks", &["./says"]) };
+    let all = [step("fails", &["./fails"]), later.clone(), asks];
+    let reports = run_steps(&all, &[], root, None, &mut Gathering::default());
+    assert!(
+        matches!(reports[1].result, StepResult::Skipped(_))
+            && matches!(reports[2].result, StepResult::Skipped(_))
+    );
+    let reports = run_steps(&[later], &["fails".into()], root, None, &mut Gathering::default());
+    assert_eq!(reports[0].result, StepResult::Done(None));
+}
