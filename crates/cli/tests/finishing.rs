@@ -142,8 +142,17 @@ fn a_stranger_runs_nothing_without_a_yes() {
     cast("b", &["--finish", "amrk"]).says(2, &["no finishing step is called \"amrk\"; did you mean `mark`?"]);
     cast("b", &["--finish", "all", "--dry-run"]).says(0, &[]);
     assert!(!place.path("b").exists());
-    let ran = cast("b", &["--finish", "all", "--vouch", &digest])
-        .says(0, &["done     Leave a mark", "done     Go on"]);
+    // No shell has a hand in it: those that are found first tell that they ran.
+    for shell in ["sh", "bash", "dash"] {
+        script(&place, &format!("shells/{shell}"), "touch a-shell-ran");
+    }
+    let path = std::env::var_os("PATH").unwrap_or_default();
+    let folders = std::iter::once(place.path("shells")).chain(std::env::split_paths(&path));
+    let mut command = place.command();
+    command.args(["cast", "./m", "b", "--unattended", "--finish", "all", "--vouch", &digest]);
+    command.env("PATH", std::env::join_paths(folders).unwrap()).env("SHELL", place.path("shells/sh"));
+    let ran = place.finish(&mut command).says(0, &["done     Leave a mark", "done     Go on"]);
+    assert!(!place.path("b/a-shell-ran").exists() && !place.path("a-shell-ran").exists());
     assert!(!ran.err.contains('\u{1b}') && !ran.err.contains("Still to do"), "{}", ran.err);
     assert_eq!(place.read("b/ran"), "Gull Point|$(x) && y|later|");
     // A mold that changed is another one.

@@ -1,5 +1,5 @@
 @echo off
-rem The targets of the Makefile, for Windows: make setup, make run, make test, make clean.
+rem The targets of the Makefile, for Windows: make setup, make run, make test{= if lint =}, make lint{= end =}, make clean.
 setlocal
 cd /d "%~dp0"
 if "%PYTHON%"=="" set PYTHON=py -3
@@ -7,10 +7,16 @@ set PYTHONPATH=src
 if "%1"=="setup" goto setup
 if "%1"=="run" goto run
 if "%1"=="test" goto test
+:: {= if lint =}
+if "%1"=="lint" goto lint
+:: {= end =}
 if "%1"=="clean" goto clean
 echo make setup   check that this machine can run it
 echo make run     start it (PORT, HOST, LOG_FORMAT and LOG_LEVEL are settings)
 echo make test    run the tests
+:: {= if lint =}
+echo make lint    find mistakes and odd style
+:: {= end =}
 echo make clean   remove what the other targets made
 exit /b 0
 :setup
@@ -22,6 +28,13 @@ exit /b %ERRORLEVEL%
 :test
 %PYTHON% -m unittest discover -s tests
 exit /b %ERRORLEVEL%
+:: {= if lint =}
+:lint
+if not exist .venv\Scripts\ruff.exe %PYTHON% -m venv .venv
+if not exist .venv\Scripts\ruff.exe .venv\Scripts\pip install --quiet --disable-pip-version-check {= linter =}
+.venv\Scripts\ruff check src tests
+exit /b %ERRORLEVEL%
+:: {= end =}
 :clean
 for /d /r %%d in (__pycache__) do if exist "%%d" rd /s /q "%%d"
 if exist build rd /s /q build

@@ -1,8 +1,8 @@
 """Every setting, read from the environment once."""
 
 import os
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Mapping
 
 
 class ConfigError(ValueError):

@@ -2,23 +2,23 @@
 
 import re
 import threading
-from typing import Any, Dict, Tuple
+from typing import Any
 
 from {= module =}.server import Request
 
 _lock = threading.Lock()
-_departures: Dict[int, Dict[str, Any]] = {
+_departures: dict[int, dict[str, Any]] = {
     1: {"number": 1, "from": "Gull Point", "to": "Osier Island", "leaves": "07:40"},
     2: {"number": 2, "from": "Netley Stairs", "to": "Tern Quay", "leaves": "08:15"},
 }
 
 
-def list_all(request: Request) -> Tuple[int, Any]:
+def list_all(request: Request) -> tuple[int, Any]:
     with _lock:
         return 200, sorted(_departures.values(), key=lambda departure: departure["leaves"])
 
 
-def show(request: Request) -> Tuple[int, Any]:
+def show(request: Request) -> tuple[int, Any]:
     number = request.parameters["number"]
     with _lock:
         departure = _departures.get(int(number)) if number.isascii() and number.isdecimal() else None
@@ -27,7 +27,7 @@ def show(request: Request) -> Tuple[int, Any]:
     return 200, departure
 
 
-def create(request: Request) -> Tuple[int, Any]:
+def create(request: Request) -> tuple[int, Any]:
     body = request.json()
     if not isinstance(body, dict):
         return 400, {"error": "an object is wanted"}

@@ -4,13 +4,13 @@ A handler takes a Request and gives a status and what becomes the JSON of the an
 handed over in request.parameters.
 """
 
-from typing import Any, Tuple
+from typing import Any
 
 from {= module =} import departures
 from {= module =}.server import Request, Routes
 
 
-def health(request: Request) -> Tuple[int, Any]:
+def health(request: Request) -> tuple[int, Any]:
     return 200, {"status": "ok"}
 
 

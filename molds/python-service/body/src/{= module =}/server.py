@@ -1,11 +1,14 @@
 """HTTP and JSON around the routes."""
 
+from __future__ import annotations
+
 import json
 import logging
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
-from typing import Any, Callable, Dict, List, Optional, Tuple
+from typing import Any
 from urllib.parse import parse_qs, unquote, urlsplit
 
 logger = logging.getLogger(__name__)
@@ -21,8 +24,8 @@ class BadRequest(Exception):
 class Request:
     method: str
     path: str
-    query: Dict[str, list] = field(default_factory=dict)
-    parameters: Dict[str, str] = field(default_factory=dict)
+    query: dict[str, list] = field(default_factory=dict)
+    parameters: dict[str, str] = field(default_factory=dict)
     body: bytes = b""
 
     def json(self) -> Any:
@@ -33,10 +36,10 @@ class Request:
 
 
 # Method, path, and the function that answers: see routes.py.
-Routes = List[Tuple[str, str, Callable[[Request], Tuple[int, Any]]]]
+Routes = list[tuple[str, str, Callable[[Request], tuple[int, Any]]]]
 
 
-def match(pattern: str, path: str) -> Optional[Dict[str, str]]:
+def match(pattern: str, path: str) -> dict[str, str] | None:
     """The parameters that a path has under a pattern; None where they do not match."""
     wanted, given = pattern.split("/"), path.split("/")
     if len(wanted) != len(given):
@@ -50,7 +53,7 @@ def match(pattern: str, path: str) -> Optional[Dict[str, str]]:
     return parameters
 
 
-def answer(routes: Routes, method: str, target: str, body: bytes) -> Tuple[int, Any]:
+def answer(routes: Routes, method: str, target: str, body: bytes) -> tuple[int, Any]:
     """Status and content for a request: the routes' answer, or why there is none."""
     url = urlsplit(target)
     allowed = []
