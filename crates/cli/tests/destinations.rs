@@ -321,3 +321,23 @@ fn an_archive_is_the_same_on_every_run() {
         .collect();
     assert!(stray.is_empty(), "{stray:?}");
 }
+
+#[test]
+fn the_configuration_sets_the_limits() {
+    let place = board();
+    for (at, (limits, code, words)) in [
+        ("files = 3", 5, "more than 3 files"),
+        ("files = 4", 0, "Written"),
+        ("bytes = 20", 5, "limit-reached"),
+        ("bites = 20", 1, "unknown field `bites`"),
+        ("bytes = -1", 1, "config.toml: line 2"),
+    ]
+    .into_iter()
+    .enumerate()
+    {
+        let folder = format!("limited{at}");
+        place.write(".home/config/tinmold/config.toml", format!("[limits]\n{limits}\n"));
+        cast(&place, &[&folder]).says(code, &[words]);
+        assert_eq!(place.path(&folder).exists(), code == 0, "{limits}");
+    }
+}

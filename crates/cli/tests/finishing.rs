@@ -102,6 +102,13 @@ fn every_tool_gets_its_verdict() {
     assert!(
         !run(&["cast", "./m", "x", "--unattended", "--skip-preflight"]).says(0, &[]).err.contains("lacks")
     );
+    // A person is told while there is still a choice.
+    let ran = place.run_with(&["cast", "./m", "--plain"], "no\n");
+    ran.says(
+        0,
+        &["This machine lacks", "missing  tide-table: not found, wanted >=8.2", "Left without writing"],
+    );
+    place.run(&["show", "./m"]).says(0, &["It needs", "tidecalc >=8.2"]);
     place.run(&["preflight"]).says(0, &["python3", "make", "The machine is ready"]);
     place.mold("", &[]);
     place.run(&["preflight", "./m"]).says(0, &["Nothing is needed."]);

@@ -13,17 +13,12 @@ fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran {
 #[test]
 fn every_variant_of_python_service_is_whole() {
     let place = Place::new();
-    let extras = [
-        "",
-        "editor",
-        "ci",
-        "container",
-        "editor,ci",
-        "editor,container",
-        "ci,container",
-        "editor,ci,container",
-    ];
-    for (at, extras) in extras.iter().enumerate() {
+    let options = ["editor", "ci", "lint", "container"];
+    let extras = (0..16).map(|ticked| {
+        let chosen = options.iter().enumerate().filter(|(at, _)| ticked >> at & 1 == 1);
+        chosen.map(|(_, option)| *option).collect::<Vec<_>>().join(",")
+    });
+    for (at, extras) in extras.enumerate() {
         let folder = format!("v{at}");
         let log = if at % 2 == 0 { "log=json" } else { "log=text" };
         let extras = format!("extras={extras}");

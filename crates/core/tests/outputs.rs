@@ -4,13 +4,16 @@
 mod common;
 use common::{mold, session};
 use std::fs;
+use std::io::Read;
 use std::path::Path;
 use tempfile::TempDir;
 use tinmold_core::answers::Offers;
+use tinmold_core::mold::Mold;
 use tinmold_core::plan::{Limits, Plan, PlanError};
 use tinmold_core::record::digest_of;
+use tinmold_core::shelf::{Content, File};
 use tinmold_core::verify::VerifyError;
-use tinmold_core::write::{Recovered, WriteError, recover_inside};
+use tinmold_core::write::{ArchiveFormat, Choice, Recovered, WriteError, recover_inside, write_archive};
 use tinmold_notation::{Finding, Position};
 
 const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"tide\"\n\
@@ -214,5 +217,79 @@ fn a_journal_is_not_believed() {
             assert_eq!(fs::read_to_string(place.path().join(path)).unwrap(), "good");
         }
         assert!(!root.join(".git").exists());
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn an_archive_holds_what_a_folder_would() {
+    use std::os::unix::fs::PermissionsExt;
+    let place = TempDir::new().unwrap();
+    let manifest = "[[files]]\nmatch = \"raw\"\ncopy = true\n[[files]]\nmatch = \".env\"\nlocal = true\n";
+    let files = [
+        ("body/run.sh", "#!/bin/sh\n"),
+        ("body/raw", "{= raw"),
+        ("body/.env", "K=1"),
+        ("body/.gitignore", ".env\n"),
+    ];
+    let mut package = common::package(manifest, &files);
+    package.files.push(File::new("body/link".into(), Content::Link("raw".into()), 0o777));
+    package.files.push(File::new("body/hollow".into(), Content::EmptyFolder, 0o755));
+    for file in &mut package.files {
+        file.mode = if file.path.ends_with(".sh") { 0o755 } else { file.mode };
+    }
+    package.files.sort_by(|a, b| a.path.cmp(&b.path));
+    let mold = Mold::load(package).unwrap();
+    let answers = session(&mold, &[], Offers::default()).finish().unwrap();
+    let plan = Plan::new(&mold, &answers, &Limits::default()).unwrap().verify().unwrap();
+    let folder = place.path().join("board");
+    plan.write(&folder, &(), &mut ()).unwrap();
+    let file = place.path().join("board.tar.gz");
+    let pack = |present| write_archive(&plan, &file, ArchiveFormat::TarGz, "board", present, &());
+    let written = pack(None).unwrap();
+    assert_eq!((written.files, written.local), (4, vec![".env".to_owned()]));
+    assert!(matches!(pack(None), Err(WriteError::NotAFolder(_))));
+    assert_eq!(pack(Some(Choice::Keep)).unwrap().kept.len(), 1);
+    let bytes = fs::read(&file).unwrap();
+    let mut archive = tar::Archive::new(flate2::read::GzDecoder::new(bytes.as_slice()));
+    let mut seen = Vec::new();
+    for entry in archive.entries().unwrap() {
+        let mut entry = entry.unwrap();
+        let path = entry.path().unwrap().display().to_string();
+        let header = entry.header().clone();
+        // The day of the answers, at midnight, and nobody's.
+        assert_eq!(
+            (header.mtime().unwrap(), header.uid().unwrap(), header.gid().unwrap()),
+            (1_795_392_000, 0, 0)
+        );
+        let at = folder.join(path.strip_prefix("board/").unwrap());
+        match header.entry_type() {
+            tar::EntryType::Regular => {
+                let mut held = Vec::new();
+                entry.read_to_end(&mut held).unwrap();
+                assert_eq!(held, fs::read(&at).unwrap(), "{path}");
+                assert_eq!(
+                    header.mode().unwrap(),
+                    fs::metadata(&at).unwrap().permissions().mode() & 0o777,
+                    "{path}"
+                );
+            }
+            tar::EntryType::Symlink => {
+                assert_eq!(fs::read_link(&at).unwrap(), entry.link_name().unwrap().unwrap());
+            }
+            _ => assert!(at.is_dir(), "{path}"),
+        }
+        seen.push(path);
+    }
+    let expected =
+        [".gitignore", "hollow/", "link", "raw", "run.sh", ".tinmold/casting.toml", ".tinmold/files.sha256"];
+    assert_eq!(seen, expected.map(|path| format!("board/{path}")));
+    for (name, format) in [
+        ("a.zip", Some(ArchiveFormat::Zip)),
+        ("A.TGZ", Some(ArchiveFormat::TarGz)),
+        ("a.tar", None),
+        ("zip", None),
+    ] {
+        assert_eq!(ArchiveFormat::of_path(name.as_ref()), format, "{name}");
     }
 }

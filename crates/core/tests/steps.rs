@@ -128,3 +128,86 @@ fn steps_run_as_they_are_and_end_as_they_must() {
     let reports = run_steps(&[later], &["fails".into()], root, None, &mut Gathering::default());
     assert_eq!(reports[0].result, StepResult::Done(None));
 }
+
+#[test]
+fn a_service_is_asked_until_it_answers() {
+    let place = TempDir::new().unwrap();
+    let root = place.path();
+    fs::write(root.join("there"), "x").unwrap();
+    script(root, "late", "sleep 0.4; exec python3 -m http.server --bind 127.0.0.1 \"$1\"");
+    script(root, "ends", "echo no tide; exit 4");
+    script(root, "silent", "sleep 600");
+    let free = || std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    // The program, the address behind the port, and what comes of it.
+    let cases = [
+        ("./late", "/there", None),
+        ("./late", "/there?pier=gull#x", None),
+        ("./late", "/nowhere", Some("answered 404")),
+        ("./ends", "/", Some("it ended before http://127.0.0.1:")),
+        ("./silent", "/", Some("did not answer in time")),
+        ("./no-such", "/", Some("no-such")),
+    ];
+    for (program, path, words) in cases {
+        let port = free();
+        let limit = Duration::from_millis(if program == "./silent" { 600 } else { 15_000 });
+        let asks = Some(format!("http://127.0.0.1:{port}{path}"));
+        let proof =
+            Step { asks: asks.clone(), limit, proof: true, ..step("serve", &[program, &port.to_string()]) };
+        let report = run_steps(&[proof], &[], root, None, &mut Gathering::default()).remove(0);
+        match (words, report.result) {
+            (None, StepResult::Done(note)) => assert_eq!(note, asks.map(|asks| format!("{asks} answered"))),
+            (Some(words), StepResult::Failed(ended)) => {
+                assert!(ended.to_string().contains(words), "{program} {path}: {ended}");
+            }
+            (words, result) => unreachable!("{program} {path}: {result:?}, wanted {words:?}"),
+        }
+        // Whatever came of it, nothing listens there any more.
+        assert!(std::net::TcpListener::bind(("127.0.0.1", port)).is_ok(), "{program} {path}");
+    }
+    for address in ["https://127.0.0.1:1/", "gull", "http://", "http:///x"] {
+        let proof = Step { asks: Some(address.into()), ..step("serve", &["./silent"]) };
+        let report = run_steps(&[proof], &[], root, None, &mut Gathering::default()).remove(0);
+        let StepResult::Failed(ended) = report.result else { unreachable!("{address} cannot be asked") };
+        assert!(ended.to_string().contains("is no address that can be asked"), "{ended}");
+    }
+}
+
+#[test]
+fn a_repository_is_begun_only_where_there_is_none() {
+    let place = TempDir::new().unwrap();
+    let root = place.path();
+    fs::write(root.join("a"), "x").unwrap();
+    fs::create_dir(root.join("inner")).unwrap();
+    let config = root.join("gitconfig");
+    fs::write(&config, "[user]\nname = Netley\nemail = netley@saltmarsh.example\n").unwrap();
+    let nobody = root.join("nobody");
+    fs::write(&nobody, "[user]\nuseConfigOnly = true\n").unwrap();
+    let git = |folder: &str, config: &Path| Step {
+        run: StepRun::Git("Gull Point's \"$(first)\" commit".into()),
+        folder: folder.into(),
+        environment: [
+            ("GIT_CONFIG_GLOBAL".to_owned(), config.display().to_string()),
+            ("GIT_CONFIG_SYSTEM".to_owned(), "/dev/null".to_owned()),
+        ]
+        .into(),
+        ..step("repository", &[])
+    };
+    let run =
+        |step: Step, at: &Path| run_steps(&[step], &[], at, None, &mut Gathering::default()).remove(0).result;
+    let other = TempDir::new().unwrap();
+    fs::write(other.path().join("a"), "x").unwrap();
+    let StepResult::Done(Some(note)) = run(git("", &nobody), other.path()) else {
+        unreachable!("git knows nobody")
+    };
+    assert!(note.contains("git does not know your name"), "{note}");
+    assert_eq!(run(git("", &config), root), StepResult::Done(None));
+    let head = fs::read_to_string(root.join(".git/COMMIT_EDITMSG")).unwrap();
+    assert_eq!(head, "Gull Point's \"$(first)\" commit\n");
+    for folder in ["", "inner"] {
+        let StepResult::Done(Some(note)) = run(git(folder, &config), root) else {
+            unreachable!("it is there")
+        };
+        assert!(note.contains("in a git repository already"), "{note}");
+    }
+    assert!(!root.join("inner/.git").exists());
+}

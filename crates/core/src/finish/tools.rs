@@ -97,5 +97,43 @@ pub(super) fn version_in(tool: &str, printed: &str) -> Option<semver::Version> {
 }
 
 fn is_word(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'.' || byte == b'-'
+    byte.is_ascii_alphanumeric() || !byte.is_ascii() || byte == b'_' || byte == b'.' || byte == b'-'
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn versions_are_found_in_what_tools_print() {
+        let cases = [
+            ("python3", "Python 3.11.7\n", Some("3.11.7")),
+            ("go", "go version go1.22.3 linux/amd64", Some("1.22.3")),
+            ("node", "v22.1.0", Some("22.1.0")),
+            ("git", "git version 2.47.3.windows.1", Some("2.47.3")),
+            ("gcc", "gcc (Debian 12.2.0-14+deb12u1) 12.2.0\nCopyright (C) 2022", Some("12.2.0")),
+            ("make", "GNU Make 4.3\nBuilt for x86_64-pc-linux-gnu", Some("4.3.0")),
+            ("java", "openjdk version \"17.0.15\" 2025-04-15", Some("17.0.15")),
+            ("java", "java version \"1.8.0_392\"", Some("8.0.0")),
+            ("javac", "javac 21", Some("21.0.0")),
+            ("psql", "psql (PostgreSQL) 15.18 (Debian 15.18-0+deb12u1)", Some("15.18.0")),
+            ("mvn", "\u{1b}[1mApache Maven 3.8.7\u{1b}[m\nMaven home: /usr/share/maven", Some("3.8.7")),
+            ("docker", "Docker version 28.2.2, build e6534b4", Some("28.2.2")),
+            ("zig", "0.14.0-dev.1+abc", Some("0.14.0")),
+            ("perl", "This is perl 5, version 36, subversion 0 (v5.36.0)", Some("5.36.0")),
+            ("cmake", "no number at all", None),
+            ("cmake", "", None),
+            ("cmake", "99999999999999999999999.1", None),
+            ("cmake", "x86_64 é3 ...", None),
+        ];
+        for (tool, printed, expected) in cases {
+            let found = version_in(tool, printed).map(|version| version.to_string());
+            assert_eq!(found.as_deref(), expected, "{printed:?}");
+        }
+        assert!(known_tools().count() >= 40);
+        assert!(
+            known_tools().all(|tool| version_arguments(tool).is_some_and(|arguments| !arguments.is_empty()))
+        );
+        assert_eq!(version_arguments("sh"), None);
+    }
 }
