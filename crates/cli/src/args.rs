@@ -24,20 +24,26 @@ pub struct Args {
 pub enum Command {
     /// Start a project from a mold
     Cast(CastArgs),
+    /// Search the shelves for a mold
+    Find(FindArgs),
+    /// See what a mold asks, offers, needs and writes
+    Show(ShowArgs),
     /// Check the machine for the tools that a mold needs
     Preflight(PreflightArgs),
+    /// See a full example, in a folder of its own
+    Demo(DemoArgs),
     /// Run the finishing steps of a casting that are still open
     Finish(FinishArgs),
     /// See how a casting stands to what was cast
     Status(StatusArgs),
-    /// See what a mold asks, offers and writes
-    Show(ShowArgs),
-    /// See a full example, in a folder of its own
-    Demo(DemoArgs),
+    /// The shelves: add one, list them, drop one
+    Shelf(ShelfArgs),
     /// For authors: find the mistakes of a mold
     Check(CheckArgs),
     /// For authors: try an expression or a piece of a body against a mold
     Assay(AssayArgs),
+    /// For authors: the archive of a mold, for a shelf
+    Pack(PackArgs),
 }
 
 /// How results are written to standard output.
@@ -64,7 +70,7 @@ pub enum CheckFormat {
 
 #[derive(Debug, clap::Args)]
 pub struct CheckArgs {
-    /// The name of a built-in mold, or the path of a mold's folder
+    /// A mold: name, shelf/name or name@version, or the path of a folder or archive
     pub mold: String,
     /// Make warnings count as errors
     #[arg(long)]
@@ -110,7 +116,7 @@ pub struct AnswerArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct CastArgs {
-    /// The name of a built-in mold, or the path of a mold's folder
+    /// A mold: name, shelf/name or name@version, or the path of a folder or archive
     pub mold: String,
     /// Where to write; the mold names the folder if this is left out
     pub dir: Option<PathBuf>,
@@ -160,8 +166,68 @@ pub enum IfPresent {
 }
 
 #[derive(Debug, clap::Args)]
+pub struct FindArgs {
+    /// Words that all must match: in the name, the summary, tags, languages or kinds
+    pub words: Vec<String>,
+    /// Only molds of this language
+    #[arg(long)]
+    pub language: Option<String>,
+    /// Only molds of this kind, such as service or library
+    #[arg(long)]
+    pub kind: Option<String>,
+    /// Only molds with this tag
+    #[arg(long)]
+    pub tag: Option<String>,
+    /// Only molds of this owner
+    #[arg(long)]
+    pub owner: Option<String>,
+    /// Only molds of this shelf
+    #[arg(long)]
+    pub shelf: Option<String>,
+    /// Show at most so many
+    #[arg(long, default_value_t = 20, value_name = "NUMBER")]
+    pub limit: usize,
+    /// How the result is written
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct ShelfArgs {
+    #[command(subcommand)]
+    pub command: ShelfCommand,
+}
+
+#[derive(Debug, Subcommand)]
+pub enum ShelfCommand {
+    /// Add a folder with molds or archives of molds in it
+    Add {
+        /// The name that stands before the slash of an address
+        name: String,
+        /// The folder
+        folder: PathBuf,
+    },
+    /// List the shelves
+    List,
+    /// Forget a shelf; its files stay where they are
+    Drop {
+        /// Its name
+        name: String,
+    },
+}
+
+#[derive(Debug, clap::Args)]
+pub struct PackArgs {
+    /// The path of a mold's folder
+    pub mold: String,
+    /// The folder to write the archive to
+    #[arg(long, default_value = ".", value_name = "FOLDER")]
+    pub to: PathBuf,
+}
+
+#[derive(Debug, clap::Args)]
 pub struct PreflightArgs {
-    /// The name of a built-in mold, or the path of a mold's folder; all built-in molds if this is left out
+    /// A mold: name, shelf/name or name@version, or a path; all built-in molds if this is left out
     pub mold: Option<String>,
     /// How the result is written
     #[arg(long, value_enum, default_value_t)]
@@ -191,7 +257,7 @@ pub struct StatusArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct ShowArgs {
-    /// The name of a built-in mold, or the path of a mold's folder
+    /// A mold: name, shelf/name or name@version, or the path of a folder or archive
     pub mold: String,
     /// How the result is written
     #[arg(long, value_enum, default_value_t, conflicts_with = "sheet")]

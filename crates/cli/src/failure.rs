@@ -66,8 +66,12 @@ impl Failure {
 impl From<PackageError> for Failure {
     fn from(error: PackageError) -> Self {
         let exit = match error {
-            PackageError::NotAMold(_) | PackageError::Unknown { .. } => Exit::Usage,
-            PackageError::NotUtf8(_) | PackageError::Special(_) => Exit::Faulty,
+            PackageError::NotAMold(_) | PackageError::Unknown { .. } | PackageError::Address(_) => {
+                Exit::Usage
+            }
+            PackageError::NotUtf8(_) | PackageError::Special(_) | PackageError::BadArchive { .. } => {
+                Exit::Faulty
+            }
             PackageError::Io { .. } => Exit::Failed,
         };
         Self::new(exit, error.to_string())

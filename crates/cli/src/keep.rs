@@ -13,6 +13,7 @@ use tinmold_core::answers::{Answers, SheetFormat, read_sheet, written_sheet_of};
 use tinmold_core::mold::Mold;
 use tinmold_core::plan::Limits;
 use tinmold_core::record::digest_of;
+use tinmold_core::shelf::{FolderShelf, Shelf, Shelves};
 use tinmold_notation::{Position, Value};
 
 /// What `tinmold/config.toml` among the configuration files says.
@@ -22,6 +23,7 @@ pub struct Config {
     /// The user's own defaults, by key.
     answers: toml::Table,
     limits: ConfigLimits,
+    shelf: Vec<ConfigShelf>,
     #[serde(skip)]
     path: PathBuf,
 }
@@ -34,7 +36,88 @@ struct ConfigLimits {
     bytes: Option<u64>,
 }
 
+/// A shelf: its name, and the folder that it is.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct ConfigShelf {
+    name: String,
+    folder: PathBuf,
+}
+
 impl Config {
+    /// The shelf in the program, and those that were added.
+    pub fn shelves(&self) -> Shelves {
+        let shelf =
+            |shelf: &ConfigShelf| Box::new(FolderShelf::new(&shelf.name, &shelf.folder)) as Box<dyn Shelf>;
+        Shelves::with(self.shelf.iter().map(shelf).collect())
+    }
+
+    /// The shelves that were added: name and folder.
+    pub fn shelf_folders(&self) -> impl Iterator<Item = (&str, &Path)> {
+        self.shelf.iter().map(|shelf| (shelf.name.as_str(), shelf.folder.as_path()))
+    }
+
+    /// Adds a shelf to the file, and leaves the rest of the file as it is.
+    pub fn add_shelf(name: &str, folder: &Path) -> Result<(), Failure> {
+        let config = Self::read()?;
+        if config.shelf.iter().any(|shelf| shelf.name == name) {
+            let message = format!("there is a shelf {name:?} already");
+            return Err(Failure::new(Exit::Usage, message)
+                .help(format!("choose another name, or: tinmold shelf drop {name}")));
+        }
+        Self::edit(|document| {
+            let mut entry = toml_edit::Table::new();
+            entry.insert("name", toml_edit::value(name));
+            entry.insert("folder", toml_edit::value(folder.display().to_string()));
+            let shelves = document
+                .entry("shelf")
+                .or_insert(toml_edit::Item::ArrayOfTables(toml_edit::ArrayOfTables::new()));
+            if let Some(shelves) = shelves.as_array_of_tables_mut() {
+                shelves.push(entry);
+            }
+        })
+    }
+
+    /// Takes a shelf out of the file.
+    pub fn drop_shelf(name: &str) -> Result<(), Failure> {
+        let config = Self::read()?;
+        if !config.shelf.iter().any(|shelf| shelf.name == name) {
+            let names = || config.shelf.iter().map(|shelf| shelf.name.as_str());
+            let all = names().collect::<Vec<_>>().join(", ");
+            let none = if all.is_empty() { "none was added".to_owned() } else { format!("there are {all}") };
+            let advice = tinmold_notation::did_you_mean(name, names(), none);
+            return Err(Failure::new(
+                Exit::Usage,
+                format!("no shelf that was added is called {name:?}; {advice}"),
+            ));
+        }
+        Self::edit(|document| {
+            if let Some(shelves) = document.get_mut("shelf").and_then(toml_edit::Item::as_array_of_tables_mut)
+            {
+                shelves.retain(|shelf| shelf.get("name").and_then(toml_edit::Item::as_str) != Some(name));
+            }
+        })
+    }
+
+    fn edit(change: impl FnOnce(&mut toml_edit::DocumentMut)) -> Result<(), Failure> {
+        let failed = |reason: String| {
+            Failure::new(Exit::Failed, format!("the configuration cannot be changed: {reason}"))
+        };
+        let places = Xdg::new().map_err(|error| failed(error.to_string()))?;
+        let path = places.config_dir().join("tinmold/config.toml");
+        let text = fs::read_to_string(&path).unwrap_or_default();
+        let mut document: toml_edit::DocumentMut =
+            text.parse().map_err(|error: toml_edit::TomlError| failed(error.message().to_owned()))?;
+        change(&mut document);
+        let folder = path.parent().map(Path::to_owned).unwrap_or_default();
+        let written = fs::create_dir_all(&folder).and_then(|()| {
+            let mut staged = tempfile::NamedTempFile::new_in(&folder)?;
+            staged.write_all(document.to_string().as_bytes())?;
+            staged.persist(&path).map(drop).map_err(|error| error.error)
+        });
+        written.map_err(|error| failed(format!("{}: {error}", path.display())))
+    }
+
     /// Reads the file; without one everything is as usual.
     pub fn read() -> Result<Self, Failure> {
         let Ok(places) = Xdg::new() else { return Ok(Self::default()) };
@@ -49,7 +132,8 @@ impl Config {
         let config: Self = toml::from_str(&text).map_err(|error| {
             let place = Position::of(&text, error.span().map_or(0, |span| span.start));
             let message = error.message().lines().next().unwrap_or("").to_owned();
-            let known = "known are [answers] and [limits] with files and bytes";
+            let known =
+                "known are [answers], [limits] with files and bytes, and [[shelf]] with name and folder";
             wrong(&path, &format!("line {}, column {}: {message}; {known}", place.line, place.column))
         })?;
         Ok(Self { path, ..config })

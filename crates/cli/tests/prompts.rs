@@ -21,7 +21,12 @@ fn a_person_walks_through_the_questions() {
     // Back from the next question, and the other way.
     terminal.sees("Also add").types("\x1b").sees("One sentence a line").types("\x1b[A\r");
     terminal.sees("Log format JSON").sees("6 of 6").types("\r");
-    terminal.sees("What will be written").sees("classes/").sees("All set?").types("\x1b[B\r");
+    terminal
+        .sees("What will be written")
+        .sees("Python module    classes")
+        .sees("make test")
+        .sees("All set?")
+        .types("\x1b[B\r");
     terminal
         .sees("Which one?")
         .types("Port")

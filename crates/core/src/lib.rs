@@ -26,5 +26,6 @@ mod parallel;
 pub mod plan;
 pub mod record;
 pub mod shelf;
+mod tarball;
 pub mod verify;
 pub mod write;

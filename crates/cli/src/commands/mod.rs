@@ -6,24 +6,32 @@ pub mod check;
 pub mod demo;
 mod dry_run;
 mod farewell;
+pub mod find;
 pub mod finish;
+pub mod pack;
 pub mod preflight;
+pub mod shelves;
 pub mod show;
 pub mod status;
 
 use crate::exit::Exit;
 use crate::failure::Failure;
+use crate::keep::Config;
 use crate::show::{FAINT, safe};
 use std::path::Path;
 use tinmold_core::record::Recorded;
-use tinmold_core::shelf::{self, Package, PackageError};
+use tinmold_core::shelf::{self, Address, Package, PackageError};
 
 /// The mold that a casting came from, at the address that its record names.
 fn find_recorded(recorded: &Recorded) -> Result<Package, Failure> {
     let mold = &recorded.casting.mold;
     let found = match mold.address.strip_prefix("built-in/") {
+        // The program has one version of each.
         Some(rest) => shelf::built_in(rest.split('@').next().unwrap_or(rest)),
-        None => shelf::open_folder(Path::new(&mold.address)),
+        None => match Address::parse(&mold.address) {
+            Ok(address) => Config::read()?.shelves().fetch(&address),
+            Err(reason) => Err(PackageError::Address(reason)),
+        },
     };
     let package = found.map_err(|error| {
         Failure::new(Exit::Failed, format!("the mold of this casting cannot be had: {error}"))
@@ -38,10 +46,17 @@ fn find_recorded(recorded: &Recorded) -> Result<Package, Failure> {
     Ok(package)
 }
 
-/// The mold at a path if the address looks like one, else the built-in one.
-fn find(address: &str) -> Result<Package, PackageError> {
-    if address.contains(['/', '\\']) || address == "." || address == ".." {
-        return shelf::open_folder(Path::new(address));
+/// The mold at an address.
+fn find(address: &str) -> Result<Package, Failure> {
+    let parsed = Address::parse(address)
+        .map_err(|reason| Failure::new(Exit::Usage, format!("{address:?}: {reason}")))?;
+    let shelves = Config::read()?.shelves();
+    // A path with one slash looks like a name on a shelf.
+    if let Address::Named { shelf: Some(shelf), .. } = &parsed
+        && !shelves.names().any(|name| name == shelf)
+        && Path::new(address).join("mold.toml").is_file()
+    {
+        return Ok(shelf::open_folder(Path::new(address))?);
     }
-    shelf::built_in(address)
+    Ok(shelves.fetch(&parsed)?)
 }

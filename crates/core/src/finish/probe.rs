@@ -126,8 +126,8 @@ fn is_program(path: &Path) -> bool {
     fs::metadata(path).is_ok_and(|metadata| metadata.is_file())
 }
 
-/// Looks for what is needed. A tool that this program knows is asked for its version, all of them at the same time; any other is
-/// only looked for, unless `vouched` says that its mold may run it; with `ask` false, so are all.
+/// Looks for what is needed in the folders of `path`. A tool that this program knows is asked for its version, all of them at the
+/// same time; any other is only looked for. With `ask` false so are all.
 #[must_use]
 pub fn probe(needs: &[&Need], path: &[PathBuf], ask: bool) -> Vec<Probe> {
     std::thread::scope(|scope| {

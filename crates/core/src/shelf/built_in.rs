@@ -19,7 +19,8 @@ pub fn built_in(name: &str) -> Result<Package, PackageError> {
     let Some((name, archive)) = MOLDS.iter().find(|(known, _)| *known == name) else {
         let all = built_in_names().collect::<Vec<_>>().join(", ");
         let advice = did_you_mean(name, built_in_names(), format!("there are {all}"));
-        let hint = format!("; {advice} A path to a mold's folder has a slash: ./{name}");
+        let stop = if advice.ends_with('?') { "" } else { "." };
+        let hint = format!("; {advice}{stop} A path to a mold's folder has a slash: ./{name}");
         return Err(PackageError::Unknown { name: name.to_owned(), hint });
     };
     let io = |source| PackageError::Io { path: name.into(), source };

@@ -15,6 +15,10 @@ pub enum Origin {
     BuiltIn(String),
     /// A folder on this machine.
     Folder(PathBuf),
+    /// An archive on this machine.
+    Archive(PathBuf),
+    /// A shelf outside the program, by the address with its version.
+    Shelf(String),
 }
 
 impl Origin {
@@ -23,7 +27,8 @@ impl Origin {
     pub fn address(&self, version: &str) -> String {
         match self {
             Self::BuiltIn(name) => format!("built-in/{name}@{version}"),
-            Self::Folder(folder) => {
+            Self::Shelf(address) => address.clone(),
+            Self::Folder(folder) | Self::Archive(folder) => {
                 let absolute = folder.canonicalize().unwrap_or_else(|_| folder.clone());
                 absolute.display().to_string()
             }
@@ -35,7 +40,8 @@ impl std::fmt::Display for Origin {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::BuiltIn(name) => write!(f, "built-in/{name}"),
-            Self::Folder(folder) => write!(f, "{}", folder.display()),
+            Self::Shelf(address) => f.write_str(address),
+            Self::Folder(folder) | Self::Archive(folder) => write!(f, "{}", folder.display()),
         }
     }
 }
@@ -81,6 +87,17 @@ pub enum PackageError {
     /// There is no mold there.
     #[error("there is no mold at {0}: a mold is a folder with a file `mold.toml`")]
     NotAMold(PathBuf),
+    /// An archive that holds no mold, or what no mold may hold.
+    #[error("{path} is no archive of a mold: {reason}")]
+    BadArchive {
+        /// The archive.
+        path: PathBuf,
+        /// Why not, in a clause.
+        reason: String,
+    },
+    /// An address that leads to no mold, or to several; what to do about it.
+    #[error("{0}")]
+    Address(String),
     /// The built-in shelf has none of this name.
     #[error("no mold is called {name:?}{hint}")]
     Unknown {

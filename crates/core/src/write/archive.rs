@@ -6,8 +6,8 @@ use super::{Choice, Observer, WriteError, Written};
 use crate::digest::{Digest, digest_of};
 use crate::plan::{Entry, EntryKind, Rendered};
 use crate::shelf::Content;
+use crate::tarball::Tarball;
 use crate::verify::VerifiedPlan;
-use flate2::{Compression, GzBuilder};
 use std::collections::BTreeMap;
 use std::fs::{self, File};
 use std::io::{BufWriter, Read, Seek, Write};
@@ -150,7 +150,7 @@ struct Packer<W: Write + Seek> {
 }
 
 enum Inner<W: Write + Seek> {
-    Tar(Box<tar::Builder<flate2::write::GzEncoder<W>>>, u64),
+    Tar(Box<Tarball<W>>),
     Zip(Box<zip::ZipWriter<W>>, zip::DateTime),
 }
 
@@ -161,8 +161,7 @@ impl<W: Write + Seek> Packer<W> {
             ArchiveFormat::TarGz => {
                 let midnight = day.and_then(|day| day.to_zoned(jiff::tz::TimeZone::UTC).ok());
                 let seconds = midnight.map_or(0, |midnight| midnight.timestamp().as_second());
-                let packed = GzBuilder::new().write(out, Compression::default());
-                Inner::Tar(Box::new(tar::Builder::new(packed)), u64::try_from(seconds).unwrap_or(0))
+                Inner::Tar(Box::new(Tarball::new(out, u64::try_from(seconds).unwrap_or(0))))
             }
             ArchiveFormat::Zip => {
                 // ZIP knows the years 1980 to 2107.
@@ -187,11 +186,7 @@ impl<W: Write + Seek> Packer<W> {
     fn file(&mut self, path: &str, mode: u32, length: u64, bytes: &mut dyn Read) -> std::io::Result<()> {
         let path = format!("{}/{path}", self.top);
         match &mut self.inner {
-            Inner::Tar(builder, day) => {
-                let mut header = header(tar::EntryType::Regular, mode, *day);
-                header.set_size(length);
-                builder.append_data(&mut header, path, bytes)
-            }
+            Inner::Tar(tarball) => tarball.file(&path, mode, length, bytes),
             Inner::Zip(writer, day) => {
                 writer.start_file(path, options(*day, mode, length))?;
                 std::io::copy(bytes, writer).map(drop)
@@ -202,11 +197,7 @@ impl<W: Write + Seek> Packer<W> {
     fn folder(&mut self, path: &str) -> std::io::Result<()> {
         let path = format!("{}/{path}/", self.top);
         match &mut self.inner {
-            Inner::Tar(builder, day) => {
-                let mut header = header(tar::EntryType::Directory, 0o755, *day);
-                header.set_size(0);
-                builder.append_data(&mut header, path, &mut std::io::empty())
-            }
+            Inner::Tar(tarball) => tarball.folder(&path),
             Inner::Zip(writer, day) => Ok(writer.add_directory(path, options(*day, 0o755, 0))?),
         }
     }
@@ -214,31 +205,17 @@ impl<W: Write + Seek> Packer<W> {
     fn link(&mut self, path: &str, target: &str) -> std::io::Result<()> {
         let path = format!("{}/{path}", self.top);
         match &mut self.inner {
-            Inner::Tar(builder, day) => {
-                let mut header = header(tar::EntryType::Symlink, 0o777, *day);
-                header.set_size(0);
-                builder.append_link(&mut header, path, target)
-            }
+            Inner::Tar(tarball) => tarball.link(&path, target),
             Inner::Zip(writer, day) => Ok(writer.add_symlink(path, target, options(*day, 0o777, 0))?),
         }
     }
 
     fn finish(self) -> std::io::Result<()> {
         match self.inner {
-            Inner::Tar(builder, _) => builder.into_inner()?.finish()?.flush(),
+            Inner::Tar(tarball) => tarball.finish()?.flush(),
             Inner::Zip(writer, _) => writer.finish()?.flush(),
         }
     }
-}
-
-fn header(kind: tar::EntryType, mode: u32, day: u64) -> tar::Header {
-    let mut header = tar::Header::new_gnu();
-    header.set_entry_type(kind);
-    header.set_mode(mode);
-    header.set_mtime(day);
-    header.set_uid(0);
-    header.set_gid(0);
-    header
 }
 
 fn options(day: zip::DateTime, mode: u32, length: u64) -> zip::write::SimpleFileOptions {

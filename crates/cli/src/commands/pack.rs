@@ -1,0 +1,62 @@
+//! `tinmold pack`: the archive of a mold, for a shelf.
+
+use crate::args::PackArgs;
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::show::{GOOD, NAME, safe, size};
+use std::fs;
+use std::io::Write;
+use std::path::Path;
+use tinmold_core::mold::Mold;
+use tinmold_core::record::digest_of;
+use tinmold_core::shelf::pack;
+
+pub fn run(args: &PackArgs, quiet: bool) -> Result<Exit, Failure> {
+    let mold = Mold::load(super::find(&args.mold)?)?;
+    let findings: Vec<_> =
+        mold.check().findings.into_iter().filter(tinmold_notation::Finding::is_error).collect();
+    if !findings.is_empty() {
+        return Err(Failure::findings(&findings, &mold.package));
+    }
+    let top = format!("{}-{}", mold.name(), mold.version());
+    let file = args.to.join(format!("{top}.tar.gz"));
+    let mut bytes = Vec::new();
+    pack(&mold.package, &top, &mut bytes)?;
+    write(&file, &bytes).map_err(|error| {
+        let exit =
+            if error.kind() == std::io::ErrorKind::AlreadyExists { Exit::InTheWay } else { Exit::Failed };
+        let what = match exit {
+            Exit::InTheWay => {
+                format!("{} is there already and is another archive; nothing was written", file.display())
+            }
+            _ => format!("cannot write {}: {error}; nothing was written", file.display()),
+        };
+        Failure::new(exit, what)
+            .help("a version is packed once: raise `version` in mold.toml, or remove the archive")
+    })?;
+    if !quiet {
+        anstream::eprintln!(
+            "{GOOD}Packed:{GOOD:#} {NAME}{}{NAME:#} ({})",
+            safe(&file.display().to_string()),
+            size(bytes.len() as u64)
+        );
+        anstream::eprintln!("  sha256 {}", digest_of(&bytes));
+    }
+    Ok(Exit::Done)
+}
+
+/// Writes the archive beside and gives it its name; the same bytes may be there already.
+fn write(file: &Path, bytes: &[u8]) -> std::io::Result<()> {
+    if fs::read(file).is_ok_and(|there| there == bytes) {
+        return Ok(());
+    }
+    let beside = file.parent().filter(|beside| !beside.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut staged = tempfile::NamedTempFile::new_in(beside)?;
+    staged.write_all(bytes)?;
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        staged.as_file().set_permissions(fs::Permissions::from_mode(0o644))?;
+    }
+    staged.persist_noclobber(file).map(drop).map_err(|error| error.error)
+}

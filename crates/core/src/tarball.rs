@@ -1,0 +1,54 @@
+//! `.tar.gz` archives with the same bytes on every run and machine: no names, no times but the one that is given.
+
+use flate2::write::GzEncoder;
+use flate2::{Compression, GzBuilder};
+use std::io::{Read, Write};
+
+/// Writes such an archive.
+pub(crate) struct Tarball<W: Write> {
+    builder: tar::Builder<GzEncoder<W>>,
+    seconds: u64,
+}
+
+impl<W: Write> Tarball<W> {
+    /// `seconds` since 1970 is the time of everything in it.
+    pub(crate) fn new(out: W, seconds: u64) -> Self {
+        Self { builder: tar::Builder::new(GzBuilder::new().write(out, Compression::default())), seconds }
+    }
+
+    fn header(&self, kind: tar::EntryType, mode: u32, length: u64) -> tar::Header {
+        let mut header = tar::Header::new_gnu();
+        header.set_entry_type(kind);
+        header.set_mode(mode);
+        header.set_mtime(self.seconds);
+        header.set_uid(0);
+        header.set_gid(0);
+        header.set_size(length);
+        header
+    }
+
+    pub(crate) fn file(
+        &mut self,
+        path: &str,
+        mode: u32,
+        length: u64,
+        bytes: &mut dyn Read,
+    ) -> std::io::Result<()> {
+        let mut header = self.header(tar::EntryType::Regular, mode, length);
+        self.builder.append_data(&mut header, path, bytes)
+    }
+
+    pub(crate) fn folder(&mut self, path: &str) -> std::io::Result<()> {
+        let mut header = self.header(tar::EntryType::Directory, 0o755, 0);
+        self.builder.append_data(&mut header, path, &mut std::io::empty())
+    }
+
+    pub(crate) fn link(&mut self, path: &str, target: &str) -> std::io::Result<()> {
+        let mut header = self.header(tar::EntryType::Symlink, 0o777, 0);
+        self.builder.append_link(&mut header, path, target)
+    }
+
+    pub(crate) fn finish(self) -> std::io::Result<W> {
+        self.builder.into_inner()?.finish()
+    }
+}

@@ -1,0 +1,252 @@
+//! Molds in archives and on shelves: nothing in them is believed, and the right one is found.
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod common;
+use common::package;
+use flate2::Compression;
+use flate2::write::GzEncoder;
+use proptest::prelude::*;
+use semver::Version;
+use std::fs;
+use tempfile::TempDir;
+use tinmold_core::shelf::{
+    Address, Content, FolderShelf, Listed, PackageError, Search, Shelf, Shelves, Wanted, open_archive, pack,
+    search,
+};
+
+/// An archive of these entries: path, kind, what it holds or points to.
+fn archive(entries: &[(&str, tar::EntryType, &str)]) -> Vec<u8> {
+    let mut builder = tar::Builder::new(GzEncoder::new(Vec::new(), Compression::fast()));
+    for (path, kind, text) in entries {
+        let mut header = tar::Header::new_gnu();
+        header.set_entry_type(*kind);
+        header.set_mode(0o644);
+        // The crate's own ways refuse such paths.
+        let name = &mut header.as_gnu_mut().unwrap().name;
+        name[..path.len()].copy_from_slice(path.as_bytes());
+        let bytes = if kind.is_file() { text.as_bytes() } else { b"" };
+        if kind.is_symlink() {
+            header.set_link_name_literal(text).unwrap();
+        }
+        header.set_size(bytes.len() as u64);
+        header.set_cksum();
+        builder.append(&header, bytes).unwrap();
+    }
+    builder.into_inner().unwrap().finish().unwrap()
+}
+
+const HEAD: &str = "[mold]\nname = \"m\"\nversion = \"1.0.0\"\nsummary = \"x\"\n";
+
+fn opened(place: &TempDir, bytes: &[u8]) -> Result<Vec<String>, String> {
+    let path = place.path().join("m.tar.gz");
+    fs::write(&path, bytes).unwrap();
+    let package = open_archive(&path).map_err(|error| error.to_string())?;
+    Ok(package.files.into_iter().map(|file| file.path).collect())
+}
+
+#[test]
+fn an_archive_made_to_harm_is_refused() {
+    use tar::EntryType::{Block, Directory, Fifo, Link, Regular, Symlink};
+    let place = TempDir::new().unwrap();
+    let manifest = ("m/mold.toml", Regular, HEAD);
+    type Entries<'a> = &'a [(&'a str, tar::EntryType, &'a str)];
+    let cases: &[(Entries<'_>, &str)] = &[
+        (&[manifest, ("m/../../x", Regular, "x")], "leads out"),
+        (&[manifest, ("/etc/x", Regular, "x")], "leads out"),
+        (&[manifest, ("m//x", Regular, "x")], "leads out"),
+        (&[manifest, ("m\\..\\x", Regular, "x")], "leads out"),
+        (&[manifest, ("m/pipe", Fifo, "")], "neither a file"),
+        (&[manifest, ("m/disk", Block, "")], "neither a file"),
+        (&[manifest, ("m/hard", Link, "x")], "neither a file"),
+        (&[manifest, ("m/a", Regular, "x"), ("m/a", Regular, "y")], "twice"),
+        (&[manifest, ("other/a", Regular, "x")], "do not lie in one folder"),
+        (&[("mold.toml", Regular, HEAD)], "do not lie in one folder"),
+        (&[("m/a", Regular, "x")], "no mold.toml"),
+        (&[], "do not lie in one folder"),
+    ];
+    for (entries, words) in cases {
+        let error = opened(&place, &archive(entries)).expect_err(words);
+        assert!(error.contains(words), "{error}, wanted {words}");
+    }
+    let fine = [
+        manifest,
+        ("m/body/", Directory, ""),
+        ("m/body/a", Regular, "x"),
+        ("m/body/l", Symlink, "/etc/passwd"),
+    ];
+    // A link that leads out is found when the mold is cast, as in a folder.
+    assert_eq!(opened(&place, &archive(&fine)).unwrap(), ["body/a", "body/l", "mold.toml"]);
+    let whole = archive(&fine);
+    for cut in [0, 1, 10, whole.len() / 2, whole.len() - 9] {
+        assert!(opened(&place, &whole[..cut]).is_err(), "{cut}");
+    }
+    // What unpacks to more than a mold may be stops in time.
+    let mut bomb = tar::Builder::new(GzEncoder::new(Vec::new(), Compression::fast()));
+    let mut header = tar::Header::new_gnu();
+    header.set_size(300 << 20);
+    header.set_cksum();
+    let zeros = std::io::Read::take(std::io::repeat(0), 300 << 20);
+    bomb.append_data(&mut header, "m/zeros", zeros).unwrap();
+    let bomb = bomb.into_inner().unwrap().finish().unwrap();
+    assert!(bomb.len() < 4 << 20);
+    assert!(opened(&place, &bomb).is_err());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 200, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_bytes_are_an_archive_or_an_error(mut bytes in prop::collection::vec(any::<u8>(), 0..300), at in 0_usize..400, byte: u8) {
+        let place = TempDir::new().unwrap();
+        let _ = opened(&place, &bytes);
+        let mut whole = archive(&[("m/mold.toml", tar::EntryType::Regular, HEAD), ("m/body/a", tar::EntryType::Regular, "x")]);
+        let at = at % whole.len();
+        whole[at] = byte;
+        let _ = opened(&place, &whole);
+        bytes.truncate(0);
+    }
+}
+
+#[test]
+fn a_packed_mold_is_what_it_was() {
+    let place = TempDir::new().unwrap();
+    let mut mold = package(HEAD, &[("body/a", "x"), ("fragments/f", "y")]);
+    mold.files.push(tinmold_core::shelf::File::new("body/link".into(), Content::Link("a".into()), 0o777));
+    mold.files.push(tinmold_core::shelf::File::new("body/none".into(), Content::EmptyFolder, 0o755));
+    mold.files.sort_by(|a, b| a.path.cmp(&b.path));
+    let packed = || {
+        let mut bytes = Vec::new();
+        pack(&mold, "m-1.0.0", &mut bytes).unwrap();
+        bytes
+    };
+    assert_eq!(packed(), packed());
+    let path = place.path().join("m-1.0.0.tar.gz");
+    fs::write(&path, packed()).unwrap();
+    assert_eq!(open_archive(&path).unwrap().digest().unwrap(), mold.digest().unwrap());
+}
+
+#[test]
+fn addresses_say_what_they_mean() {
+    let named = |text: &str| match Address::parse(text) {
+        Ok(Address::Named { shelf, name, version }) => (shelf.unwrap_or_default(), name, version),
+        other => panic!("{text}: {other:?}"),
+    };
+    let takes = [
+        ("a", "2.0.0", true),
+        ("a", "2.0.0-rc.1", false),
+        ("a@1", "1.9.3", true),
+        ("a@1", "2.0.0", false),
+        ("a@1", "1.9.3-rc.1", false),
+        ("a@1.2", "1.2.9", true),
+        ("a@1.2", "1.3.0", false),
+        ("a@0.1", "0.1.7", true),
+        ("a@1.2.3", "1.2.3", true),
+        ("a@1.2.3", "1.2.4", false),
+        ("s/a@2.0.0-rc.1", "2.0.0-rc.1", true),
+    ];
+    for (text, version, expected) in takes {
+        let (shelf, name, wanted) = named(text);
+        assert_eq!((shelf == "s", name.as_str()), (text.starts_with('s'), "a"));
+        assert_eq!(wanted.takes(&Version::parse(version).unwrap()), expected, "{text} {version}");
+    }
+    assert_eq!(named("a").2, Wanted::Newest);
+    for path in [".", "..", "./a", "../a@1", "/a", "~/a", "a/b/c", "a\\b", "C:\\a", "a.tar.gz", "a/"] {
+        assert!(matches!(Address::parse(path), Ok(Address::Path(_))), "{path}");
+    }
+    for wrong in ["", "a@", "a@x", "a@1.x", "a@1.2.3.4", "@1", "s/@1"] {
+        assert!(Address::parse(wrong).is_err(), "{wrong}");
+    }
+}
+
+/// A shelf of molds: name, version, the rest of its header.
+fn shelf(place: &TempDir, name: &str, molds: &[(&str, &str, &str)]) -> Box<dyn Shelf> {
+    let folder = place.path().join(name);
+    for (number, (mold, version, more)) in molds.iter().enumerate() {
+        let inside = folder.join(number.to_string());
+        fs::create_dir_all(inside.join("body")).unwrap();
+        let head = format!(
+            "[mold]\nname = \"{mold}\"\nversion = \"{version}\"\n{more}\n[newer]\nthan = \"this program\"\n"
+        );
+        fs::write(inside.join("mold.toml"), head).unwrap();
+    }
+    Box::new(FolderShelf::new(name, folder))
+}
+
+#[test]
+fn the_right_mold_is_found() {
+    let place = TempDir::new().unwrap();
+    let tides = [
+        ("tide-board", "1.0.0", "summary = \"A board of tides\"\nlanguage = [\"rust\"]\nkind = [\"web\"]"),
+        (
+            "tide-board",
+            "1.2.0",
+            "summary = \"A board of tides\"\nlanguage = [\"rust\"]\nkind = [\"web\"]\ntags = [\"harbor\"]",
+        ),
+        ("tide-board", "2.0.0-rc.1", "summary = \"A board of tides\""),
+        (
+            "ferry-cli",
+            "0.3.0",
+            "summary = \"Times at the command line, with tides\"\nowner = \"example.saltmarsh\"",
+        ),
+    ];
+    let berths = [
+        ("tide-board", "1.5.0", "summary = \"Another\""),
+        ("berths", "1.0.0", "summary = \"Who lies where\""),
+    ];
+    let shelves = Shelves::with(vec![shelf(&place, "tides", &tides), shelf(&place, "berths", &berths)]);
+    fs::create_dir_all(place.path().join("berths/broken")).unwrap();
+    fs::write(place.path().join("berths/broken/mold.toml"), "[mold]\nname = 1\n").unwrap();
+    let fetched = |text: &str| {
+        let package = shelves.fetch(&Address::parse(text).unwrap());
+        package.map(|package| package.origin.to_string()).map_err(|error| error.to_string())
+    };
+    for (text, origin) in [
+        ("tides/tide-board", "tides/tide-board@1.2.0"),
+        ("tides/tide-board@1.0", "tides/tide-board@1.0.0"),
+        ("tide-board@2.0.0-rc.1", "tides/tide-board@2.0.0-rc.1"),
+        ("ferry-cli", "tides/ferry-cli@0.3.0"),
+        ("berths/berths@1", "berths/berths@1.0.0"),
+        ("built-in/python-service", "built-in/python-service"),
+        ("python-service", "built-in/python-service"),
+    ] {
+        assert_eq!(fetched(text).as_deref(), Ok(origin), "{text}");
+    }
+    for (text, words) in [
+        (
+            "tide-board",
+            "several shelves have \"tide-board\"; say which one: tides/tide-board@1.2.0, berths/tide-board@1.5.0",
+        ),
+        (
+            "tides/tide-board@3",
+            "no such version of \"tide-board\" is there; there are tides/tide-board@1.0.0",
+        ),
+        ("tdie-board", "did you mean `tide-board`?"),
+        ("tiedes/x", "no shelf is called \"tiedes\"; did you mean `tides`?"),
+    ] {
+        let error = fetched(text).expect_err(words);
+        assert!(error.contains(words), "{error}");
+    }
+    let (listed, broken) = shelves.list();
+    assert!(
+        broken.len() == 1 && broken[0].contains("shelf berths") && broken[0].contains("broken"),
+        "{broken:?}"
+    );
+    let found =
+        |search_for: Search| search(&listed, &search_for).iter().map(Listed::address).collect::<Vec<_>>();
+    let words =
+        |words: &str| Search { words: words.split(' ').map(str::to_owned).collect(), ..Search::default() };
+    assert_eq!(found(words("tides"))[..2], ["tides/ferry-cli@0.3.0", "tides/tide-board@1.2.0"]);
+    assert_eq!(found(words("harbor board")), ["tides/tide-board@1.2.0"]);
+    assert_eq!(found(words("hrabor")), ["tides/tide-board@1.2.0"]);
+    assert_eq!(found(words("saltmarsh")), ["tides/ferry-cli@0.3.0", "built-in/python-service@0.1.0"]);
+    assert_eq!(found(Search { kind: "Web".into(), ..Search::default() }), ["tides/tide-board@1.2.0"]);
+    assert_eq!(found(Search { shelf: "berths".into(), ..words("board") }), ["berths/tide-board@1.5.0"]);
+    assert_eq!(
+        found(Search { owner: "example.salt".into(), language: "python".into(), ..Search::default() }),
+        ["built-in/python-service@0.1.0"]
+    );
+    assert!(found(words("zeppelin")).is_empty());
+    let gone = Shelves::with(vec![Box::new(FolderShelf::new("gone", place.path().join("gone")))]);
+    assert!(gone.list().1[0].contains("shelf gone"));
+    assert!(matches!(gone.fetch(&Address::parse("x").unwrap()), Err(PackageError::Io { .. })));
+}
