@@ -2,6 +2,7 @@
 
 mod conflict;
 mod dialogue;
+mod menus;
 mod prompts;
 mod review;
 
