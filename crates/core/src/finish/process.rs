@@ -147,13 +147,17 @@ impl Running {
     pub(super) fn end(&mut self, each: &mut dyn FnMut(&[u8])) {
         signal(&self.child, false);
         let end = Instant::now() + GRACE;
-        while Instant::now() < end {
-            if self.turn(each).is_some() {
-                break;
-            }
+        let mut has_ended = false;
+        // What it started may take longer to end than it does itself.
+        while Instant::now() < end && !(has_ended && is_gone(&self.child)) {
+            has_ended = self.turn(each).is_some() || has_ended;
         }
         signal(&self.child, true);
         let _ = self.child.wait();
+        let end = Instant::now() + GRACE / 6;
+        while Instant::now() < end && !is_gone(&self.child) {
+            thread::sleep(Duration::from_millis(2));
+        }
     }
 
     pub(super) fn took(&self) -> Duration {
@@ -240,6 +244,19 @@ fn signal(child: &Child, at_once: bool) {
         // A group that is gone needs no signal.
         let _ = kill_process_group(group, signal);
     }
+}
+
+/// Whether nothing of the process group is left.
+#[cfg(unix)]
+fn is_gone(child: &Child) -> bool {
+    use rustix::process::{Pid, test_kill_process_group};
+    let group = i32::try_from(child.id()).ok().and_then(Pid::from_raw);
+    group.is_none_or(|group| test_kill_process_group(group).is_err())
+}
+
+#[cfg(not(unix))]
+fn is_gone(_: &Child) -> bool {
+    true
 }
 
 #[cfg(not(unix))]
