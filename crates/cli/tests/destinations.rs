@@ -135,7 +135,7 @@ fn files_in_the_way_are_never_lost() {
             assert_eq!(place.listing("d"), before);
         } else {
             ran.says(0, &["1 file already just so", ".env"]);
-            assert!(!place.path("d/.tinmold/work").exists());
+            assert!(!place.path("d/.tinmold/pending").exists());
             let recorded = place.read("d/.tinmold/files.sha256").contains("  a.txt\n");
             assert_eq!(recorded, more[1] == "replace");
         }

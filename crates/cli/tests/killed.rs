@@ -105,7 +105,7 @@ fn killed_at_any_instant_a_folder_that_was_there_comes_back_or_is_complete() {
         let (most, begun) = if turn % 2 == 0 {
             (whole_time, None)
         } else {
-            (whole_time / 12, Some("out/.tinmold/work/journal.json"))
+            (whole_time / 12, Some("out/.tinmold/pending/journal.json"))
         };
         kill_after(&place, &args, Duration::from_micros(chance.below(most)), begun);
         let ran = place

@@ -125,7 +125,7 @@ fn a_cast_has_its_limits() {
 
 /// A write that was killed: its journal, and what it staged and kept.
 fn left_behind(root: &Path, journal: &str, files: &[(&str, &str)]) {
-    let work = root.join(".tinmold/work");
+    let work = root.join(".tinmold/pending");
     fs::create_dir_all(work.join("new")).unwrap();
     fs::write(work.join("journal.json"), journal).unwrap();
     for (path, text) in files {
@@ -150,7 +150,7 @@ fn what_somebody_changed_since_a_kill_stays() {
         step("waits", "null"),
     ];
     let journal = format!("{{\"format\":1,\"folders\":[\"d\",\"e\"],\"steps\":[{}]}}", steps.join(","));
-    let work = ".tinmold/work";
+    let work = ".tinmold/pending";
     let files = [
         ("made", "new"),
         ("made-changed", "mine"),
@@ -195,16 +195,16 @@ fn a_journal_is_not_believed() {
         (step("../victim"), "leads out"),
         (step("/etc/passwd"), "begins at a root"),
         (step(".git/hooks/post-checkout"), "belongs to git"),
-        (step(".tinmold/work/x"), "belongs to git or to Tin Mold"),
+        (step(".tinmold/pending/x"), "belongs to git or to Tin Mold"),
         (step("link/victim"), "leads through a link"),
     ];
     for (journal, words) in cases {
         let place = TempDir::new().unwrap();
         let root = place.path().join("casting");
         let evil = [
-            (".tinmold/work/old/victim", "evil"),
-            (".tinmold/work/old/link/victim", "evil"),
-            (".tinmold/work/old/.git/hooks/post-checkout", "evil"),
+            (".tinmold/pending/old/victim", "evil"),
+            (".tinmold/pending/old/link/victim", "evil"),
+            (".tinmold/pending/old/.git/hooks/post-checkout", "evil"),
             ("../victim", "good"),
             ("../elsewhere/victim", "good"),
         ];

@@ -1,7 +1,7 @@
 //! Changes to a folder that is there, so that a program that is killed half-way can be undone by the next one.
 //!
-//! What is new lies staged in `.tinmold/work/new`. The journal says what will be brought where, and is on disk before the
-//! first file moves. Each step is one rename; what it replaces is linked into `.tinmold/work/old` first. When all steps are
+//! What is new lies staged in `.tinmold/pending/new`. The journal says what will be brought where, and is on disk before the
+//! first file moves. Each step is one rename; what it replaces is linked into `.tinmold/pending/old` first. When all steps are
 //! done, the journal is renamed: from then on nothing is undone, only cleared away.
 
 use super::WriteError;
@@ -67,7 +67,7 @@ fn trait_of(path: &Path) -> Result<Option<String>, WriteError> {
 impl Work {
     /// The work in `root`, which may be there or not.
     pub(super) fn at(root: &Path) -> Self {
-        Self { root: root.to_owned(), folder: root.join(FOLDER).join("work") }
+        Self { root: root.to_owned(), folder: root.join(FOLDER).join("pending") }
     }
 
     /// Whether a write has begun and not ended.
