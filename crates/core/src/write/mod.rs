@@ -169,6 +169,23 @@ impl WriteError {
     }
 }
 
+/// Everything that was made, or why not: the mistakes of all together, and of anything else the first.
+fn whole<T>(results: Vec<Result<T, WriteError>>) -> Result<Vec<T>, WriteError> {
+    let (mut all, mut findings) = (Vec::with_capacity(results.len()), Vec::new());
+    for result in results {
+        match result {
+            Ok(made) => all.push(made),
+            Err(WriteError::Plan(PlanError::Faulty(found))) => findings.extend(found),
+            Err(other) => return Err(other),
+        }
+    }
+    if findings.is_empty() {
+        return Ok(all);
+    }
+    tinmold_notation::sort_findings(&mut findings);
+    Err(PlanError::Faulty(findings).into())
+}
+
 impl VerifiedPlan<'_> {
     /// Writes the plan into `folder`: as a new folder if nothing is there, else into the folder that is there.
     ///

@@ -1,6 +1,6 @@
 //! Everything rendered and written below a folder of its own, where nobody looks yet.
 
-use super::{Observer, WriteError};
+use super::{Observer, WriteError, whole};
 use crate::digest::{Digest, digests_of, written_digests};
 use crate::parallel;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered};
@@ -125,18 +125,7 @@ pub(super) fn stage(
             batch.settle(plan, results);
         });
     });
-    let (mut digests, mut findings) = (Vec::with_capacity(items.len()), Vec::new());
-    for result in results {
-        match result {
-            Ok(digest) => digests.push(digest),
-            Err(WriteError::Plan(PlanError::Faulty(found))) => findings.extend(found),
-            Err(other) => return Err(other),
-        }
-    }
-    if !findings.is_empty() {
-        tinmold_notation::sort_findings(&mut findings);
-        return Err(PlanError::Faulty(findings).into());
-    }
+    let digests = whole(results)?;
     Ok(Staged { bytes: bytes.into_inner(), digests })
 }
 

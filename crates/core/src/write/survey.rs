@@ -1,10 +1,10 @@
 //! What is at the destination already.
 
-use super::WriteError;
 use super::stage::unreadable;
+use super::{WriteError, whole};
 use crate::digest::{Digest, digest_of, digest_of_file};
 use crate::parallel;
-use crate::plan::{Entry, EntryKind, PlanError, Rendered};
+use crate::plan::{Entry, EntryKind, Rendered};
 use crate::verify::VerifiedPlan;
 use std::fs;
 use std::path::Path;
@@ -40,20 +40,7 @@ pub struct Surveyed {
 /// # Errors
 /// Mistakes in the body, and what the system refuses.
 pub fn survey(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Vec<Surveyed>, WriteError> {
-    let results = parallel::map(&plan.entries, |_, entry| look(plan, entry, folder));
-    let (mut all, mut findings) = (Vec::with_capacity(results.len()), Vec::new());
-    for result in results {
-        match result {
-            Ok(surveyed) => all.push(surveyed),
-            Err(WriteError::Plan(PlanError::Faulty(found))) => findings.extend(found),
-            Err(other) => return Err(other),
-        }
-    }
-    if findings.is_empty() {
-        return Ok(all);
-    }
-    tinmold_notation::sort_findings(&mut findings);
-    Err(PlanError::Faulty(findings).into())
+    whole(parallel::map(&plan.entries, |_, entry| look(plan, entry, folder)))
 }
 
 fn look(plan: &VerifiedPlan<'_>, entry: &Entry, folder: &Path) -> Result<Surveyed, WriteError> {
