@@ -13,6 +13,9 @@ pub struct Args {
     /// Say only what went wrong
     #[arg(long, short, global = true)]
     pub quiet: bool,
+    /// Never use the network: shelves elsewhere are as they were when they were asked last
+    #[arg(long, global = true)]
+    pub offline: bool,
     /// Show all that finishing steps print
     #[arg(long, global = true)]
     pub verbose: bool,
@@ -70,7 +73,7 @@ pub enum CheckFormat {
 
 #[derive(Debug, clap::Args)]
 pub struct CheckArgs {
-    /// A mold: name, shelf/name or name@version, or the path of a folder or archive
+    /// A mold: name, shelf/name or name@version; or the path or URL of a folder, an archive or a git repository
     pub mold: String,
     /// Make warnings count as errors
     #[arg(long)]
@@ -116,8 +119,8 @@ pub struct AnswerArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct CastArgs {
-    /// A mold: name, shelf/name or name@version, or the path of a folder or archive
-    pub mold: String,
+    /// A mold: name, shelf/name or name@version; or the path or URL of a folder, an archive or a git repository. Without one you choose
+    pub mold: Option<String>,
     /// Where to write; the mold names the folder if this is left out
     pub dir: Option<PathBuf>,
     #[command(flatten)]
@@ -200,20 +203,59 @@ pub struct ShelfArgs {
 
 #[derive(Debug, Subcommand)]
 pub enum ShelfCommand {
-    /// Add a folder with molds or archives of molds in it
+    /// Add a shelf: a folder, a git repository, or an index over HTTP
     Add {
         /// The name that stands before the slash of an address
         name: String,
-        /// The folder
-        folder: PathBuf,
+        /// A folder; what git takes, such as a URL that ends in .git; or the URL of an index
+        place: String,
+        /// What the place is, where its look does not tell
+        #[arg(long = "as", value_enum, value_name = "KIND")]
+        kind: Option<ShelfKind>,
+        /// The environment variable with the token for the index
+        #[arg(long, value_name = "VARIABLE")]
+        token_env: Option<String>,
     },
-    /// List the shelves
-    List,
+    /// List the shelves, how much is on each, and how old what is kept of it is
+    List {
+        /// How the result is written
+        #[arg(long, value_enum, default_value_t)]
+        format: Format,
+    },
+    /// Ask shelves elsewhere what is on them now
+    Refresh {
+        /// Their names; all if none is named
+        names: Vec<String>,
+    },
     /// Forget a shelf; its files stay where they are
     Drop {
         /// Its name
         name: String,
     },
+    /// Make or update the index of a folder of archives, so that any web server is a shelf
+    Index {
+        /// The folder
+        folder: PathBuf,
+    },
+    /// Serve a folder of archives as a shelf, until Ctrl-C
+    Serve {
+        /// The folder
+        folder: PathBuf,
+        /// The address and port to listen at; port 0 takes any that is free
+        #[arg(long, default_value = "127.0.0.1:7850", value_name = "ADDRESS:PORT")]
+        listen: String,
+    },
+}
+
+/// What kind of place a shelf is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub enum ShelfKind {
+    /// A folder with molds, or archives of molds, in it
+    Folder,
+    /// A git repository
+    Git,
+    /// An index over HTTP
+    Index,
 }
 
 #[derive(Debug, clap::Args)]
@@ -257,7 +299,7 @@ pub struct StatusArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct ShowArgs {
-    /// A mold: name, shelf/name or name@version, or the path of a folder or archive
+    /// A mold: name, shelf/name or name@version; or the path or URL of a folder, an archive or a git repository
     pub mold: String,
     /// How the result is written
     #[arg(long, value_enum, default_value_t, conflicts_with = "sheet")]

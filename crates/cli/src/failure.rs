@@ -72,7 +72,8 @@ impl From<PackageError> for Failure {
             PackageError::NotUtf8(_) | PackageError::Special(_) | PackageError::BadArchive { .. } => {
                 Exit::Faulty
             }
-            PackageError::Io { .. } => Exit::Failed,
+            PackageError::Io { .. } | PackageError::Shelf { .. } => Exit::Failed,
+            PackageError::NotAsListed { .. } => Exit::Refused,
         };
         Self::new(exit, error.to_string())
     }

@@ -1,9 +1,10 @@
 //! What the command line and the environment answer, gathered before anybody is asked.
 
 use crate::args::AnswerArgs;
+use crate::config::Config;
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::keep::{self, Config};
+use crate::keep;
 use crate::show::{BOLD, FAINT, NAME, safe};
 use std::io::Read;
 use std::path::Path;
@@ -92,6 +93,11 @@ pub fn offers(
     }
     let last = if args.unattended { Vec::new() } else { keep::last_answers(mold) };
     Ok(Offers { folder, preset: args.preset.clone(), last, own: config.answers(mold)? })
+}
+
+/// This day, by ISO 8601.
+pub fn today() -> String {
+    built_ins(false).today
 }
 
 /// Day, system, and the person's name as git knows it, if `names_person`: to ask git takes longer than a small cast.

@@ -1,167 +1,18 @@
-//! What is kept between runs: the user's configuration, and the answers of the last cast of each mold.
+//! What is kept between runs: the answers of the last cast of each mold, the molds that were used last, whom one vouches for, what is done.
 
-use crate::exit::Exit;
-use crate::failure::Failure;
 use etcetera::BaseStrategy;
 use etcetera::base_strategy::Xdg;
-use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, SheetFormat, read_sheet, written_sheet_of};
 use tinmold_core::mold::Mold;
-use tinmold_core::plan::Limits;
 use tinmold_core::record::digest_of;
-use tinmold_core::shelf::{FolderShelf, Shelf, Shelves};
-use tinmold_notation::{Position, Value};
+use tinmold_notation::Value;
 
-/// What `tinmold/config.toml` among the configuration files says.
-#[derive(Debug, Default, Deserialize)]
-#[serde(deny_unknown_fields, default)]
-pub struct Config {
-    /// The user's own defaults, by key.
-    answers: toml::Table,
-    limits: ConfigLimits,
-    shelf: Vec<ConfigShelf>,
-    #[serde(skip)]
-    path: PathBuf,
-}
-
-/// How much a cast may write; what is not said is as usual.
-#[derive(Debug, Default, Deserialize)]
-#[serde(deny_unknown_fields, default)]
-struct ConfigLimits {
-    files: Option<usize>,
-    bytes: Option<u64>,
-}
-
-/// A shelf: its name, and the folder that it is.
-#[derive(Debug, Deserialize)]
-#[serde(deny_unknown_fields)]
-struct ConfigShelf {
-    name: String,
-    folder: PathBuf,
-}
-
-impl Config {
-    /// The shelf in the program, and those that were added.
-    pub fn shelves(&self) -> Shelves {
-        let shelf =
-            |shelf: &ConfigShelf| Box::new(FolderShelf::new(&shelf.name, &shelf.folder)) as Box<dyn Shelf>;
-        Shelves::with(self.shelf.iter().map(shelf).collect())
-    }
-
-    /// The shelves that were added: name and folder.
-    pub fn shelf_folders(&self) -> impl Iterator<Item = (&str, &Path)> {
-        self.shelf.iter().map(|shelf| (shelf.name.as_str(), shelf.folder.as_path()))
-    }
-
-    /// Adds a shelf to the file, and leaves the rest of the file as it is.
-    pub fn add_shelf(name: &str, folder: &Path) -> Result<(), Failure> {
-        let config = Self::read()?;
-        if config.shelf.iter().any(|shelf| shelf.name == name) {
-            let message = format!("there is a shelf {name:?} already");
-            return Err(Failure::new(Exit::Usage, message)
-                .help(format!("choose another name, or: tinmold shelf drop {name}")));
-        }
-        Self::edit(|document| {
-            let mut entry = toml_edit::Table::new();
-            entry.insert("name", toml_edit::value(name));
-            entry.insert("folder", toml_edit::value(folder.display().to_string()));
-            let shelves = document
-                .entry("shelf")
-                .or_insert(toml_edit::Item::ArrayOfTables(toml_edit::ArrayOfTables::new()));
-            if let Some(shelves) = shelves.as_array_of_tables_mut() {
-                shelves.push(entry);
-            }
-        })
-    }
-
-    /// Takes a shelf out of the file.
-    pub fn drop_shelf(name: &str) -> Result<(), Failure> {
-        let config = Self::read()?;
-        if !config.shelf.iter().any(|shelf| shelf.name == name) {
-            let names = || config.shelf.iter().map(|shelf| shelf.name.as_str());
-            let all = names().collect::<Vec<_>>().join(", ");
-            let none = if all.is_empty() { "none was added".to_owned() } else { format!("there are {all}") };
-            let advice = tinmold_notation::did_you_mean(name, names(), none);
-            return Err(Failure::new(
-                Exit::Usage,
-                format!("no shelf that was added is called {name:?}; {advice}"),
-            ));
-        }
-        Self::edit(|document| {
-            if let Some(shelves) = document.get_mut("shelf").and_then(toml_edit::Item::as_array_of_tables_mut)
-            {
-                shelves.retain(|shelf| shelf.get("name").and_then(toml_edit::Item::as_str) != Some(name));
-            }
-        })
-    }
-
-    fn edit(change: impl FnOnce(&mut toml_edit::DocumentMut)) -> Result<(), Failure> {
-        let failed = |reason: String| {
-            Failure::new(Exit::Failed, format!("the configuration cannot be changed: {reason}"))
-        };
-        let places = Xdg::new().map_err(|error| failed(error.to_string()))?;
-        let path = places.config_dir().join("tinmold/config.toml");
-        let text = fs::read_to_string(&path).unwrap_or_default();
-        let mut document: toml_edit::DocumentMut =
-            text.parse().map_err(|error: toml_edit::TomlError| failed(error.message().to_owned()))?;
-        change(&mut document);
-        let folder = path.parent().map(Path::to_owned).unwrap_or_default();
-        let written = fs::create_dir_all(&folder).and_then(|()| {
-            let mut staged = tempfile::NamedTempFile::new_in(&folder)?;
-            staged.write_all(document.to_string().as_bytes())?;
-            staged.persist(&path).map(drop).map_err(|error| error.error)
-        });
-        written.map_err(|error| failed(format!("{}: {error}", path.display())))
-    }
-
-    /// Reads the file; without one everything is as usual.
-    pub fn read() -> Result<Self, Failure> {
-        let Ok(places) = Xdg::new() else { return Ok(Self::default()) };
-        let path = places.config_dir().join("tinmold/config.toml");
-        let text = match fs::read_to_string(&path) {
-            Ok(text) => text,
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Self::default()),
-            Err(error) => {
-                return Err(Failure::new(Exit::Failed, format!("cannot read {}: {error}", path.display())));
-            }
-        };
-        let config: Self = toml::from_str(&text).map_err(|error| {
-            let place = Position::of(&text, error.span().map_or(0, |span| span.start));
-            let message = error.message().lines().next().unwrap_or("").to_owned();
-            let known =
-                "known are [answers], [limits] with files and bytes, and [[shelf]] with name and folder";
-            wrong(&path, &format!("line {}, column {}: {message}; {known}", place.line, place.column))
-        })?;
-        Ok(Self { path, ..config })
-    }
-
-    /// By key, the user's own defaults that fit the mold's questions.
-    pub fn answers(&self, mold: &Mold) -> Result<Vec<(String, Value)>, Failure> {
-        // They are for many molds: what another mold asks, or asks in another way, is not for this one.
-        let sheet = read_sheet(mold, &self.answers.to_string(), SheetFormat::Toml)
-            .map_err(|error| wrong(&self.path, &error.to_string()))?;
-        Ok(by_key(mold, sheet.answers))
-    }
-
-    /// How much a cast may write.
-    pub fn limits(&self) -> Limits {
-        let usual = Limits::default();
-        Limits {
-            files: self.limits.files.unwrap_or(usual.files),
-            bytes: self.limits.bytes.unwrap_or(usual.bytes),
-        }
-    }
-}
-
-fn wrong(path: &Path, reason: &str) -> Failure {
-    Failure::new(Exit::Failed, format!("{}: {reason}", path.display())).help("mend the file or move it away")
-}
-
-fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {
+/// By key, what a sheet says by number.
+pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {
     answers.into_iter().map(|(at, value)| (mold.questions[at].key.clone(), value)).collect()
 }
 
@@ -188,6 +39,35 @@ pub fn keep_answers(mold: &Mold, answers: &Answers) {
     let Some(folder) = path.parent() else { return };
     // Only a convenience is lost when it cannot be kept.
     let _ = fs::create_dir_all(folder).and_then(|()| fs::write(&path, sheet));
+}
+
+/// How many molds are remembered as used.
+const RECENT: usize = 20;
+
+fn recent_path() -> Option<PathBuf> {
+    Some(Xdg::new().ok()?.state_dir()?.join("tinmold/recent"))
+}
+
+/// The molds that were cast last, as `shelf/name`, the last one first.
+pub fn recent() -> Vec<String> {
+    let text = recent_path().and_then(|path| fs::read_to_string(path).ok()).unwrap_or_default();
+    text.lines().take(RECENT).map(str::to_owned).collect()
+}
+
+/// Remembers that a mold was cast; `address` is `shelf/name@version`. Molds that are on no shelf are not remembered.
+pub fn keep_recent(address: &str) {
+    let Some(path) = recent_path() else { return };
+    let name = address.split('@').next().unwrap_or_default();
+    if name.split('/').count() != 2 || name.contains(':') {
+        return;
+    }
+    let mut all = recent();
+    all.retain(|other| other != name);
+    all.insert(0, name.to_owned());
+    all.truncate(RECENT);
+    // Only a convenience is lost when it cannot be kept.
+    let _ = path.parent().map(fs::create_dir_all);
+    let _ = fs::write(path, all.join("\n") + "\n");
 }
 
 /// Where what is known of a casting on this machine is kept: never in the casting, which others share.

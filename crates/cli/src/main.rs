@@ -4,6 +4,7 @@ mod args;
 mod ask;
 mod clear_up;
 mod commands;
+mod config;
 mod exit;
 mod failure;
 mod findings;
@@ -28,6 +29,7 @@ fn main() -> ExitCode {
     if args.plain {
         anstream::ColorChoice::Never.write_global();
     }
+    config::behave(config::Manner { offline: args.offline, hidden: args.plain || args.quiet });
     clear_up::here();
     let result = match &args.command {
         Command::Cast(cast) => commands::cast::run(cast, &args),
@@ -35,7 +37,7 @@ fn main() -> ExitCode {
         Command::Finish(finish) => commands::finish::run(finish, &args),
         Command::Status(status) => commands::status::run(status),
         Command::Find(find) => commands::find::run(find),
-        Command::Shelf(shelf) => commands::shelves::run(shelf, args.quiet),
+        Command::Shelf(shelf) => commands::shelves::run(shelf, &args),
         Command::Pack(pack) => commands::pack::run(pack, args.quiet),
         Command::Show(show) => commands::show::run(show, &args),
         Command::Demo(demo) => commands::demo::run(demo, &args),

@@ -1,9 +1,11 @@
 //! A bar for what takes longer than half a second.
 
+use crate::show::{WARN, safe, size};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::io::IsTerminal;
-use std::sync::OnceLock;
+use std::sync::{Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
+use tinmold_core::shelf::Receiving;
 
 /// How long something may take before a bar is shown.
 const PATIENCE: Duration = Duration::from_millis(500);
@@ -44,5 +46,65 @@ impl Drop for Progress {
         if let Some(bar) = self.bar.get() {
             bar.finish_and_clear();
         }
+    }
+}
+
+/// Shows how far downloads are, and says what is to be said of them.
+pub struct Downloads {
+    shown: bool,
+    at_work: Mutex<Option<(Instant, Option<ProgressBar>)>>,
+}
+
+impl Downloads {
+    /// No bar is ever shown without a terminal, nor if `hidden`.
+    pub fn new(hidden: bool) -> Self {
+        Self { shown: !hidden && std::io::stderr().is_terminal(), at_work: Mutex::new(None) }
+    }
+}
+
+impl Receiving for Downloads {
+    fn received(&self, what: &str, bytes: u64, of: Option<u64>) {
+        if !self.shown {
+            return;
+        }
+        let mut at_work = self.at_work.lock().unwrap_or_else(PoisonError::into_inner);
+        let (begun, bar) = at_work.get_or_insert_with(|| (Instant::now(), None));
+        // Of what says nothing of its length, or nothing at all, the wait itself is shown.
+        if begun.elapsed() < PATIENCE && bytes > 0 {
+            return;
+        }
+        let bar = bar.get_or_insert_with(|| {
+            let bar = ProgressBar::with_draw_target(of, ProgressDrawTarget::stderr_with_hz(10));
+            let template = if of.is_some() {
+                "Fetching {msg} {bar:24} {bytes} of {total_bytes}"
+            } else {
+                "Fetching {msg} {spinner}"
+            };
+            // The templates are constants of this file.
+            if let Ok(style) = ProgressStyle::with_template(template) {
+                bar.set_style(style.progress_chars("■■□"));
+            }
+            if of.is_none() {
+                bar.enable_steady_tick(Duration::from_millis(120));
+            }
+            bar
+        });
+        bar.set_message(if of.is_some() || bytes == 0 {
+            safe(what)
+        } else {
+            format!("{}, {}", safe(what), size(bytes))
+        });
+        bar.set_position(bytes);
+    }
+
+    fn ended(&self) {
+        let ended = self.at_work.lock().unwrap_or_else(PoisonError::into_inner).take();
+        if let Some((_, Some(bar))) = ended {
+            bar.finish_and_clear();
+        }
+    }
+
+    fn said(&self, line: &str) {
+        anstream::eprintln!("{WARN}note:{WARN:#} {}", safe(line));
     }
 }

@@ -63,6 +63,20 @@ pub fn quoted(text: &str) -> String {
     }
 }
 
+/// A number with its thousands apart.
+pub fn grouped(number: usize) -> String {
+    let digits = number.to_string();
+    let first = digits.len() % 3;
+    let mut out = digits[..first].to_owned();
+    for three in digits[first..].as_bytes().chunks(3) {
+        if !out.is_empty() {
+            out.push(',');
+        }
+        out.extend(three.iter().map(|digit| char::from(*digit)));
+    }
+    out
+}
+
 /// "1 file", "3 files".
 pub fn count(number: usize, what: &str) -> String {
     if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }

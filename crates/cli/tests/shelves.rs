@@ -2,14 +2,20 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
+#[path = "../../core/tests/common/server.rs"]
+mod server;
+
 use common::Place;
+use server::{Server, answer, path};
 use std::fs;
+use std::io::{BufRead, BufReader, Read};
+use std::process::Stdio;
 
 #[test]
 fn a_mold_goes_on_a_shelf_and_is_cast_from_it() {
     let place = Place::new();
     place.mold(
-        "[[finish]]\nname = \"mark\"\nrun = [\"touch\", \"marked\"]\ntick = true\n",
+        "released = 2026-08-20\n[[finish]]\nname = \"mark\"\nrun = [\"touch\", \"marked\"]\ntick = true\n",
         &[("body/a", "{= mold.version =}")],
     );
     fs::create_dir(place.path("shelf")).unwrap();
@@ -32,8 +38,8 @@ fn a_mold_goes_on_a_shelf_and_is_cast_from_it() {
         config.starts_with("# mine\n[limits]\nfiles = 9 # enough\n") && config.contains("[[shelf]]"),
         "{config}"
     );
-    place.run(&["shelf", "list"]).says(0, &["built-in  1 mold", "piers  1 mold"]);
-    let found = place.run(&["find", "tests"]).says(0, &["m  1.0.0 ", "A mold of the tests", "1 mold"]);
+    place.run(&["shelf", "list"]).says(0, &["built-in  1 mold", "piers     1 mold"]);
+    let found = place.run(&["find", "tests"]).says(0, &["m  1.0.0  3 months  A mold of the tests", "1 mold"]);
     assert!(!found.out.contains("python"), "{}", found.out);
     place.run(&["find", "--limit", "1"]).says(0, &["and 1 more: say more words, or --limit 2"]);
     let json = place.run(&["find", "--shelf", "piers", "--format", "json"]).says(0, &[]);
@@ -61,4 +67,213 @@ fn a_mold_goes_on_a_shelf_and_is_cast_from_it() {
     place.run(&["shelf", "drop", "piers"]).says(0, &["Dropped piers"]);
     assert_eq!(place.read(".home/config/tinmold/config.toml"), "# mine\n[limits]\nfiles = 9 # enough\n");
     place.run(&["finish", "--dir", "a"]).says(1, &["the mold of this casting cannot be had"]);
+}
+
+/// A folder with two versions of one mold and one of another, as archives.
+fn archives(place: &Place) {
+    fs::create_dir(place.path("shelf")).unwrap();
+    for (name, version) in [("m", "1.0.0"), ("m", "1.1.0"), ("tides", "0.1.0")] {
+        place.mold(
+            "language = [\"rust\"]\nkind = [\"web\"]\n[[question]]\nkey = \"pier\"\nask = \"Which pier?\"\nkind = \"text\"\ndefault = \"Gull Point\"\n",
+            &[("body/a", "{= pier =} {= mold.version =}")],
+        );
+        let manifest =
+            place.read("m/mold.toml").replace("\"m\"", &format!("\"{name}\"")).replace("1.0.0", version);
+        place.write("m/mold.toml", manifest);
+        place.run(&["pack", "./m", "--to", "shelf"]).says(0, &[]);
+    }
+}
+
+#[test]
+fn an_index_over_http_is_a_shelf_with_and_without_a_network() {
+    let place = Place::new();
+    archives(&place);
+    place.run(&["shelf", "index", "nowhere"]).says(2, &["there is no folder nowhere", "tinmold pack MOLD"]);
+    place.run(&["shelf", "index", "shelf"]).says(0, &["Indexed: shelf/index.json (2 molds"]);
+    let index = place.read("shelf/index.json");
+    place.run(&["shelf", "index", "shelf"]).says(0, &["As it was:"]);
+    // What is no mold is said and left out; what is gone goes.
+    place.write("shelf/bad-1.0.0.tar.gz", "nothing");
+    place.run(&["shelf", "index", "shelf"]).says(0, &["not read:", "bad-1.0.0.tar.gz is no archive"]);
+    assert_eq!(place.read("shelf/index.json"), index);
+    let folder = place.path("shelf");
+    let server = Server::start(move |_, request| {
+        let file = fs::read(folder.join(path(request).trim_start_matches('/')));
+        match (
+            request.contains("authorization: bearer tide-token\r\n")
+                || request.contains("authorization: basic bwu6c2vjcmv0\r\n"),
+            file,
+        ) {
+            (false, _) => answer("401 Unauthorized", "", ""),
+            (true, Ok(file)) => answer("200 OK", "", file),
+            (true, Err(_)) => answer("404 Not Found", "", ""),
+        }
+    });
+    let url = server.url.as_str();
+    for (arguments, words) in [
+        (vec!["add", "piers", url], "the server answered 401: it wants credentials"),
+        (
+            vec!["add", "piers", url, "--token-env", "PIERS_TOKEN"],
+            "PIERS_TOKEN, which holds its token, is not set",
+        ),
+    ] {
+        place.run(&[vec!["shelf"], arguments].concat()).says(1, &[words, "shelf piers"]);
+    }
+    for (arguments, words) in [
+        (vec!["add", "piers", "http://me:x@127.0.0.1/"], "it has a user or a password in it"),
+        (vec!["add", "piers", "ftp.example", "--as", "index"], "begins with https:// or http://"),
+        (vec!["add", "piers", "shelf", "--token-env", "X"], "git has its own credential store"),
+        (vec!["refresh", "peirs"], "no shelf is called"),
+    ] {
+        place.run(&[vec!["shelf"], arguments].concat()).says(2, &[words]);
+    }
+    let with_token =
+        |arguments: &[&str]| place.finish(place.command().args(arguments).env("PIERS_TOKEN", "tide-token"));
+    with_token(&["shelf", "add", "piers", url, "--token-env", "PIERS_TOKEN"])
+        .says(0, &["Added piers: 2 molds in http://127"]);
+    assert!(!place.read(".home/config/tinmold/config.toml").contains("tide-token"));
+    // A token is only for a way that nobody reads.
+    place.write(
+        ".home/config/tinmold/config.toml",
+        "[[shelf]]\nname = \"far\"\nindex = \"http://piers.example/\"\ntoken-env = \"PIERS_TOKEN\"\n",
+    );
+    with_token(&["shelf", "refresh"])
+        .says(1, &["not refreshed: shelf far", "a token is not sent without TLS"]);
+    place.write(
+        ".home/config/tinmold/config.toml",
+        format!("[network]\nfresh-hours = 0\n[[shelf]]\nname = \"piers\"\nindex = \"{url}\"\n"),
+    );
+    place.write(".home/.netrc", "machine 127.0.0.1 login me password secret\n");
+    place.run(&["shelf", "refresh", "piers"]).says(0, &["piers: 2 molds"]);
+    place.run(&["show", "piers/m"]).says(0, &["Versions", "1.1.0", "1.0.0", "Which pier?", "body"]);
+    place.run(&["cast", "m@1.0", "a", "--unattended"]).says(0, &["Written: a"]);
+    assert_eq!(place.read("a/a"), "Gull Point 1.0.0");
+    assert!(place.read("a/.tinmold/casting.toml").contains("address = \"piers/m@1.0.0\""));
+    // Without the network, and without the server, what is kept serves.
+    let asked = server.asked().len();
+    place.run(&["cast", "m@1.0", "b", "--unattended", "--offline"]).says(0, &["Written: b"]);
+    place
+        .run(&["cast", "tides", "c", "--unattended", "--offline"])
+        .says(1, &["--offline forbids to fetch it", "piers/tides@0.1.0"]);
+    assert_eq!(server.asked().len(), asked);
+    fs::remove_file(place.path("shelf/index.json")).unwrap();
+    let found = place
+        .run(&["find", "tides"])
+        .says(0, &["note: shelf piers", "answered 404", "this is what was there", "tides  0.1.0"]);
+    assert!(!format!("{}{}", found.out, found.err).contains("secret"));
+    place.run(&["shelf", "refresh"]).says(1, &["not refreshed:", "stays"]);
+    place.run(&["shelf", "list"]).says(0, &["piers     2 molds  http://127", "asked "]);
+    place.run(&["status", "a"]).says(0, &["piers/m@1.0.0"]);
+    let archive = format!("{url}tides-0.1.0.tar.gz");
+    place.run(&["cast", &archive, "d", "--unattended"]).says(0, &["Written: d"]);
+    assert!(place.read("d/.tinmold/casting.toml").contains("tides-0.1.0.tar.gz#sha256="));
+    place.run(&["cast", &archive, "e", "--unattended", "--offline"]).says(0, &["Written: e"]);
+}
+
+#[test]
+fn the_configuration_may_be_wrong() {
+    let place = Place::new();
+    for (text, words) in [
+        ("[[shelf]]\nname = \"a\"\n", "the shelf \"a\" needs one of folder, git and index"),
+        ("[[shelf]]\nname = \"a\"\nfolder = \"x\"\ngit = \"y\"\n", "needs one of folder, git and index"),
+        ("[[shelf]]\nname = \"a/b\"\nfolder = \"x\"\n", "cannot have that name"),
+        (
+            "[[shelf]]\nname = \"a\"\nfolder = \"x\"\n[[shelf]]\nname = \"a\"\nfolder = \"y\"\n",
+            "there are two shelves \"a\"",
+        ),
+        (
+            "[[shelf]]\nname = \"a\"\ngit = \"x\"\ntoken-env = \"T\"\n",
+            "has a token-env, which only an index has",
+        ),
+        ("[network]\nofline = true\n", "line 2, column 1: unknown field `ofline`"),
+        ("[network]\nfresh-hours = -1\n", "line 2, column 15"),
+        ("[[shelf]\n", "line 1, column"),
+    ] {
+        place.write(".home/config/tinmold/config.toml", text);
+        place.run(&["find"]).says(1, &[words, "config.toml", "mend the file"]);
+    }
+}
+
+#[test]
+fn a_folder_is_served_as_a_shelf() {
+    let place = Place::new();
+    archives(&place);
+    place
+        .run(&["shelf", "serve", "shelf", "--listen", "nowhere"])
+        .says(1, &["cannot listen at nowhere", "--listen 127.0.0.1:0"]);
+    let mut command = place.command();
+    command.args(["shelf", "serve", "shelf", "--listen", "127.0.0.1:0", "--verbose"]).stderr(Stdio::piped());
+    let mut serving = command.spawn().unwrap();
+    let mut said = BufReader::new(serving.stderr.take().unwrap());
+    let mut lines = String::new();
+    while !lines.contains("/index.json") {
+        assert!(said.read_line(&mut lines).unwrap() > 0, "{lines}");
+    }
+    let at = lines.find("http://").unwrap();
+    let url = lines[at..].split("index.json").next().unwrap();
+    place.run(&["shelf", "add", "piers", url]).says(0, &["Added piers: 2 molds"]);
+    place.run(&["cast", "piers/m", "a", "--unattended"]).says(0, &["Written: a"]);
+    // A new archive is seen at once; what is no archive of the folder is not there.
+    fs::copy(place.path("shelf/m-1.1.0.tar.gz"), place.path("shelf/copy.tar.gz")).unwrap();
+    fs::remove_file(place.path("shelf/tides-0.1.0.tar.gz")).unwrap();
+    place.run(&["shelf", "refresh"]).says(0, &["piers: 1 mold"]);
+    place.run(&["shelf", "refresh"]).says(0, &["piers: 1 mold"]);
+    for path in ["../m/mold.toml.tar.gz", "%2e%2e/m.tar.gz", "nothing.tar.gz"] {
+        place.run(&["cast", &format!("{url}{path}"), "x", "--unattended"]).says(2, &["answered 404"]);
+    }
+    serving.kill().unwrap();
+    let mut rest = String::new();
+    said.read_to_string(&mut rest).unwrap();
+    assert!(
+        rest.contains("200 /index.json") && rest.contains("304 /index.json") && rest.contains("404 /"),
+        "{rest}"
+    );
+}
+
+#[test]
+fn somebody_chooses_among_all_shelves() {
+    let place = Place::new();
+    archives(&place);
+    place.run(&["shelf", "add", "piers", "shelf"]).says(0, &[]);
+    place.run(&["cast"]).says(2, &["no mold is named, and nobody can be asked", "tinmold find"]);
+    let mut terminal = place.terminal(&["cast"]);
+    terminal.sees("Choose a mold  3 molds").sees("▸ python-service").sees("It asks");
+    terminal.types("tdies").sees("1 of 3 molds").sees("▸ tides").sees("Which pier?");
+    terminal.types("\u{15}").sees("Choose a mold  3 molds");
+    // Left narrows: a language opens into its kinds.
+    terminal.types("\x1b[D").sees("Narrow by").sees("▸ language").types("\r").sees("▸ rust");
+    terminal.types("\x1b[C").sees("▸ web").types("\r");
+    terminal.sees("Only: language rust, kind web").sees("2 of 3 molds");
+    // Right shows the versions, and an older one is taken.
+    terminal.types("\x1b[C").sees("▸ 1.1.0").types("\x1b[B").sees("▸ 1.0.0").types("\r");
+    terminal.sees("Which pier?").types("Tern Quay\r").sees("Write it").types("\r").sees("Written");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("out/a"), "Tern Quay 1.0.0");
+    // It comes first now; whoever leaves leaves nothing behind.
+    let mut terminal = place.terminal(&["cast"]);
+    terminal.sees("▸ m").sees("used lately").types("zeppelin").sees("No mold matches").types("\x1b");
+    assert_eq!(terminal.ends(), 0);
+    assert!(
+        terminal.screen().contains("Left without writing") && !terminal.screen().contains("Choose a mold")
+    );
+    assert_eq!(place.terminal(&["cast"]).sees("▸ m").types("\x03").ends(), 130);
+    // In plain lines: a page, words that narrow, a number.
+    let said = place
+        .run_with(&["--plain", "cast"], "zeppelin\ntides\n")
+        .says(3, &["Molds 1 to 3 of 3:", "1. m 1.1.0 on piers", "No mold matches \"zeppelin\""]);
+    assert!(said.err.contains("Question 1 of 1: Which pier?"), "{}", said.err);
+    place
+        .run_with(&["--plain", "cast"], "rust\n2\nGull Point\nno\n")
+        .says(0, &["for \"rust\"", "Left without writing"]);
+    place.run_with(&["--plain", "cast"], "").says(2, &["no mold is named"]);
+}
+
+#[test]
+fn proxies_are_used_as_the_usual_variables_say() {
+    let place = Place::new();
+    let proxy = Server::start(|_, _| answer("502 Bad Gateway", "", ""));
+    let mut command = place.command();
+    command.args(["shelf", "add", "far", "http://piers.example/"]).env("http_proxy", &proxy.url);
+    place.finish(&mut command).says(1, &["shelf far"]);
+    assert!(proxy.asked()[0].contains("piers.example"), "{:?}", proxy.asked());
 }

@@ -21,22 +21,31 @@ pub(crate) fn map_shares<T: Sync, R: Send>(
     items: &[T],
     work: impl Fn(usize, &[T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
-    let cores = thread::available_parallelism().map_or(1, usize::from).min(items.len().div_ceil(SHARE));
-    if cores < 2 || items.len() < WORTH_SHARING {
+    if items.len() < WORTH_SHARING {
         let mut done = Vec::with_capacity(items.len());
         for (at, share) in items.chunks(SHARE).enumerate() {
             work(at * SHARE, share, &mut done);
         }
         return done;
     }
+    in_shares(items, SHARE, work)
+}
+
+/// The same with shares of another size, on all cores that this is worth.
+fn in_shares<T: Sync, R: Send>(
+    items: &[T],
+    share_of: usize,
+    work: impl Fn(usize, &[T], &mut Vec<R>) + Sync,
+) -> Vec<R> {
+    let cores = thread::available_parallelism().map_or(1, usize::from).min(items.len().div_ceil(share_of));
     let next = AtomicUsize::new(0);
     let mut done = thread::scope(|scope| {
         let worker = || {
             let mut done: Vec<(usize, Vec<R>)> = Vec::new();
             loop {
-                let start = next.fetch_add(SHARE, Ordering::Relaxed);
+                let start = next.fetch_add(share_of, Ordering::Relaxed);
                 let Some(rest) = items.get(start..).filter(|rest| !rest.is_empty()) else { return done };
-                let share = &rest[..SHARE.min(rest.len())];
+                let share = &rest[..share_of.min(rest.len())];
                 let mut made = Vec::with_capacity(share.len());
                 work(start, share, &mut made);
                 done.push((start, made));
@@ -54,4 +63,12 @@ pub(crate) fn map_shares<T: Sync, R: Send>(
     });
     done.sort_unstable_by_key(|(start, _)| *start);
     done.into_iter().flat_map(|(_, made)| made).collect()
+}
+
+/// What `work` makes of each of a few large items, in their order.
+pub(crate) fn each<T: Sync, R: Send>(items: &[T], work: impl Fn(&T) -> R + Sync) -> Vec<R> {
+    if items.len() < 2 {
+        return items.iter().map(work).collect();
+    }
+    in_shares(items, 1, |_, share, done| done.extend(share.iter().map(&work)))
 }

@@ -1,4 +1,4 @@
-//! Molds in archives and on shelves: nothing in them is believed, and the right one is found.
+//! Molds in archives: nothing in them is believed. And what addresses mean.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
@@ -9,10 +9,7 @@ use proptest::prelude::*;
 use semver::Version;
 use std::fs;
 use tempfile::TempDir;
-use tinmold_core::shelf::{
-    Address, Content, FolderShelf, Listed, PackageError, Search, Shelf, Shelves, Wanted, open_archive, pack,
-    search,
-};
+use tinmold_core::shelf::{Address, Content, Wanted, open_archive, pack};
 
 /// An archive of these entries: path, kind, what it holds or points to.
 fn archive(entries: &[(&str, tar::EntryType, &str)]) -> Vec<u8> {
@@ -156,97 +153,4 @@ fn addresses_say_what_they_mean() {
     for wrong in ["", "a@", "a@x", "a@1.x", "a@1.2.3.4", "@1", "s/@1"] {
         assert!(Address::parse(wrong).is_err(), "{wrong}");
     }
-}
-
-/// A shelf of molds: name, version, the rest of its header.
-fn shelf(place: &TempDir, name: &str, molds: &[(&str, &str, &str)]) -> Box<dyn Shelf> {
-    let folder = place.path().join(name);
-    for (number, (mold, version, more)) in molds.iter().enumerate() {
-        let inside = folder.join(number.to_string());
-        fs::create_dir_all(inside.join("body")).unwrap();
-        let head = format!(
-            "[mold]\nname = \"{mold}\"\nversion = \"{version}\"\n{more}\n[newer]\nthan = \"this program\"\n"
-        );
-        fs::write(inside.join("mold.toml"), head).unwrap();
-    }
-    Box::new(FolderShelf::new(name, folder))
-}
-
-#[test]
-fn the_right_mold_is_found() {
-    let place = TempDir::new().unwrap();
-    let tides = [
-        ("tide-board", "1.0.0", "summary = \"A board of tides\"\nlanguage = [\"rust\"]\nkind = [\"web\"]"),
-        (
-            "tide-board",
-            "1.2.0",
-            "summary = \"A board of tides\"\nlanguage = [\"rust\"]\nkind = [\"web\"]\ntags = [\"harbor\"]",
-        ),
-        ("tide-board", "2.0.0-rc.1", "summary = \"A board of tides\""),
-        (
-            "ferry-cli",
-            "0.3.0",
-            "summary = \"Times at the command line, with tides\"\nowner = \"example.saltmarsh\"",
-        ),
-    ];
-    let berths = [
-        ("tide-board", "1.5.0", "summary = \"Another\""),
-        ("berths", "1.0.0", "summary = \"Who lies where\""),
-    ];
-    let shelves = Shelves::with(vec![shelf(&place, "tides", &tides), shelf(&place, "berths", &berths)]);
-    fs::create_dir_all(place.path().join("berths/broken")).unwrap();
-    fs::write(place.path().join("berths/broken/mold.toml"), "[mold]\nname = 1\n").unwrap();
-    let fetched = |text: &str| {
-        let package = shelves.fetch(&Address::parse(text).unwrap());
-        package.map(|package| package.origin.to_string()).map_err(|error| error.to_string())
-    };
-    for (text, origin) in [
-        ("tides/tide-board", "tides/tide-board@1.2.0"),
-        ("tides/tide-board@1.0", "tides/tide-board@1.0.0"),
-        ("tide-board@2.0.0-rc.1", "tides/tide-board@2.0.0-rc.1"),
-        ("ferry-cli", "tides/ferry-cli@0.3.0"),
-        ("berths/berths@1", "berths/berths@1.0.0"),
-        ("built-in/python-service", "built-in/python-service"),
-        ("python-service", "built-in/python-service"),
-    ] {
-        assert_eq!(fetched(text).as_deref(), Ok(origin), "{text}");
-    }
-    for (text, words) in [
-        (
-            "tide-board",
-            "several shelves have \"tide-board\"; say which one: tides/tide-board@1.2.0, berths/tide-board@1.5.0",
-        ),
-        (
-            "tides/tide-board@3",
-            "no such version of \"tide-board\" is there; there are tides/tide-board@1.0.0",
-        ),
-        ("tdie-board", "did you mean `tide-board`?"),
-        ("tiedes/x", "no shelf is called \"tiedes\"; did you mean `tides`?"),
-    ] {
-        let error = fetched(text).expect_err(words);
-        assert!(error.contains(words), "{error}");
-    }
-    let (listed, broken) = shelves.list();
-    assert!(
-        broken.len() == 1 && broken[0].contains("shelf berths") && broken[0].contains("broken"),
-        "{broken:?}"
-    );
-    let found =
-        |search_for: Search| search(&listed, &search_for).iter().map(Listed::address).collect::<Vec<_>>();
-    let words =
-        |words: &str| Search { words: words.split(' ').map(str::to_owned).collect(), ..Search::default() };
-    assert_eq!(found(words("tides"))[..2], ["tides/ferry-cli@0.3.0", "tides/tide-board@1.2.0"]);
-    assert_eq!(found(words("harbor board")), ["tides/tide-board@1.2.0"]);
-    assert_eq!(found(words("hrabor")), ["tides/tide-board@1.2.0"]);
-    assert_eq!(found(words("saltmarsh")), ["tides/ferry-cli@0.3.0", "built-in/python-service@0.1.0"]);
-    assert_eq!(found(Search { kind: "Web".into(), ..Search::default() }), ["tides/tide-board@1.2.0"]);
-    assert_eq!(found(Search { shelf: "berths".into(), ..words("board") }), ["berths/tide-board@1.5.0"]);
-    assert_eq!(
-        found(Search { owner: "example.salt".into(), language: "python".into(), ..Search::default() }),
-        ["built-in/python-service@0.1.0"]
-    );
-    assert!(found(words("zeppelin")).is_empty());
-    let gone = Shelves::with(vec![Box::new(FolderShelf::new("gone", place.path().join("gone")))]);
-    assert!(gone.list().1[0].contains("shelf gone"));
-    assert!(matches!(gone.fetch(&Address::parse("x").unwrap()), Err(PackageError::Io { .. })));
 }

@@ -3,15 +3,33 @@
 use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
 use crate::finishing::{Finishing, shell};
 use crate::keep::keep_vouched;
-use crate::show::{safe, safe_lines};
+use crate::show::{grouped, safe, safe_lines};
 use std::fmt::Write as _;
 use std::io::{BufRead, Write};
 use tinmold_core::answers::{Session, parse_text, written};
 use tinmold_core::mold::{Kind, Question};
+use tinmold_core::shelf::Choosing;
 use tinmold_core::write::Choice;
 
 /// Asks in plain lines on standard error and reads from standard input.
 pub struct Dialogue;
+
+/// What is found, a page of it.
+fn page(choosing: &Choosing) -> String {
+    let first = choosing.at();
+    let last = (first + SHOWN).min(choosing.found());
+    let words =
+        if choosing.text().is_empty() { String::new() } else { format!(" for {:?}", choosing.text()) };
+    let mut out =
+        format!("\nMolds {} to {} of {}{}:\n", first + 1, last, grouped(choosing.found()), safe(&words));
+    for at in first..last {
+        if let Ok((shelf, mold)) = choosing.mold(at) {
+            let (name, version, number) = (safe(&mold.name), &mold.newest().version, at - first + 1);
+            let _ = writeln!(out, "  {number}. {name} {version} on {}: {}", safe(shelf), safe(&mold.summary));
+        }
+    }
+    out
+}
 
 impl Dialogue {
     /// Writes `prompt` and reads a line without its end.
@@ -27,7 +45,48 @@ impl Dialogue {
     }
 }
 
+/// How many molds a page of plain lines shows.
+const SHOWN: usize = 10;
+
 impl Asker for Dialogue {
+    fn choose(&mut self, choosing: &mut Choosing) -> Result<String, Stop> {
+        loop {
+            eprint!("{}", page(choosing));
+            let line =
+                Self::line("Number or name takes one, other words narrow, Enter shows more, no leaves: ")?;
+            let text = line.trim();
+            if text.is_empty() {
+                let next = choosing.at() + SHOWN;
+                if next < choosing.found() {
+                    choosing.step(isize::try_from(SHOWN).unwrap_or(0));
+                } else {
+                    choosing.step(isize::MIN + 1);
+                }
+                continue;
+            }
+            if text == "no" {
+                return Err(Stop::Left);
+            }
+            let of = |at: usize| choosing.mold(at).ok();
+            let numbered = text.parse::<usize>().ok().filter(|number| (1..=SHOWN).contains(number));
+            if let Some((shelf, mold)) = numbered.and_then(|number| of(choosing.at() + number - 1)) {
+                return Ok(format!("{shelf}/{}", mold.name));
+            }
+            // A whole name, or an address, is taken as it is.
+            if text.contains(['/', '@']) {
+                return Ok(text.to_owned());
+            }
+            choosing.set_text(text);
+            if let Some((shelf, mold)) = choosing.mold(0).ok().filter(|(_, mold)| mold.name == text) {
+                return Ok(format!("{shelf}/{}", mold.name));
+            }
+            if choosing.found() == 0 {
+                eprintln!("No mold matches {text:?}.");
+                choosing.set_text("");
+            }
+        }
+    }
+
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
         let mold = session.mold();
         let (question, settled) = (&mold.questions[at], &session.settled()[at]);

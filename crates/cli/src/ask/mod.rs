@@ -1,5 +1,6 @@
 //! Asking a person: one question at a time, back and forth, then one review.
 
+mod choose;
 mod conflict;
 mod dialogue;
 mod menus;
@@ -15,6 +16,7 @@ use crate::failure::Failure;
 use crate::finishing::Finishing;
 use std::io::IsTerminal;
 use tinmold_core::answers::Session;
+use tinmold_core::shelf::Choosing;
 use tinmold_notation::{Finding, Value};
 
 /// What a person says to a question.
@@ -56,6 +58,8 @@ impl From<Finding> for Stop {
 
 /// Somebody who can be asked.
 pub trait Asker {
+    /// Lets the person choose a mold; gives its address.
+    fn choose(&mut self, choosing: &mut Choosing) -> Result<String, Stop>;
     /// Asks the question at `at`.
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop>;
     /// Shows the review and asks what to do.

@@ -11,6 +11,7 @@ use inquire::{MultiSelect, Select, Text};
 use std::fmt;
 use tinmold_core::answers::{Refusal, Session, judge, parse_text, written};
 use tinmold_core::mold::{Kind, Question};
+use tinmold_core::shelf::Choosing;
 use tinmold_notation::{ChoicesId, Scope, Value};
 
 /// How many options are shown at once.
@@ -177,6 +178,10 @@ fn validation(refusal: Option<Refusal>) -> Validation {
 }
 
 impl Asker for Prompts {
+    fn choose(&mut self, choosing: &mut Choosing) -> Result<String, Stop> {
+        super::choose::choose(choosing)
+    }
+
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
         let question = &session.mold().questions[at];
         self.announce(question);

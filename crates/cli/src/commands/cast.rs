@@ -3,27 +3,41 @@
 use super::farewell::{Farewell, report, say_written};
 use crate::args::{Args, CastArgs, IfPresent};
 use crate::ask::{AlreadyThere, Asker, Deciding, Decision, Reply, Review, Stop, somebody, walk};
+use crate::config::Config;
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::finishing::{Finishing, carry_out};
 use crate::interrupt::Watch;
-use crate::keep::Config;
 use crate::probing::Probing;
-use crate::show::{BOLD, safe};
+use crate::show::{BOLD, WARN, safe};
 use crate::{given, keep};
 use std::fs;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, Session, written_sheet};
 use tinmold_core::mold::Mold;
 use tinmold_core::plan::{Limits, Plan};
+use tinmold_core::shelf::{Choosing, Shelves};
 use tinmold_core::verify::VerifiedPlan;
 use tinmold_core::write::{self, ArchiveFormat, Choice, Surveyed, Written};
 use tinmold_notation::Finding;
 
 pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
-    let mold = Mold::load(super::find(&cast.mold)?)?;
-    let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let config = Config::read()?;
+    let shelves = config.shelves();
+    let mut asker = asker(cast, args);
+    let address = match (&cast.mold, &mut asker) {
+        (Some(mold), _) => mold.clone(),
+        (None, Some(asker)) => match chosen_mold(&shelves, asker.as_mut()) {
+            Ok(address) => address,
+            Err(Stop::Left) => return Ok(left()),
+            Err(Stop::Interrupted) => return Err(Failure::new(Exit::Interrupted, INTERRUPTED)),
+            Err(Stop::Terminal(error)) => return Err(terminal(&error)),
+            Err(_) => return Err(no_mold()),
+        },
+        (None, None) => return Err(no_mold()),
+    };
+    let mold = Mold::load(super::find_on(&shelves, &address)?)?;
+    let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let archive = cast.archive.as_deref().map(archive_format).transpose()?;
     let gathered = given::gather(&mold, &cast.answers)?;
     let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name), &config)?;
@@ -34,7 +48,6 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);
     }
-    let mut asker = asker(cast, args);
     let probing = Probing::begin(&mold, cast, asker.is_some());
     let limits = config.limits();
     let mut chosen = None;
@@ -88,6 +101,7 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     };
     if cast.remember {
         keep::keep_answers(&mold, &answers);
+        keep::keep_recent(&mold.package.origin.address(mold.version()));
     }
     if let Some(path) = &cast.save_sheet {
         fs::write(path, written_sheet(&mold, &answers)).map_err(|error| {
@@ -111,6 +125,20 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         }
     }
     Ok(finished.map_or(Exit::Done, |finished| finished.exit()))
+}
+
+/// Lets the person choose among everything on the shelves.
+fn chosen_mold(shelves: &Shelves, asker: &mut dyn Asker) -> Result<String, Stop> {
+    let (catalogues, broken) = shelves.list(None);
+    for reason in &broken {
+        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(reason));
+    }
+    asker.choose(&mut Choosing::new(catalogues, &keep::recent()))
+}
+
+fn no_mold() -> Failure {
+    Failure::new(Exit::Usage, "no mold is named, and nobody can be asked which one")
+        .help("name one: tinmold cast MOLD; tinmold find lists them")
 }
 
 fn left() -> Exit {
@@ -142,7 +170,7 @@ fn write_folder(
         let message = format!("{shown} is there already and is not empty; nothing was written");
         return Err(Failure::new(Exit::InTheWay, message).help(format!(
             "name another folder, or {shown} itself to write into it: tinmold cast {} {shown}",
-            safe(&cast.mold)
+            safe(plan.mold.name())
         )));
     }
     let mut deciding = Deciding {

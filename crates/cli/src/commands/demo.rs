@@ -31,7 +31,7 @@ pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
     let answers = AnswerArgs { set, unattended: true, ..AnswerArgs::default() };
     let exit = cast::run(
         &CastArgs {
-            mold: "python-service".into(),
+            mold: Some("python-service".into()),
             dir: Some(folder.clone()),
             answers,
             dry_run: false,

@@ -14,13 +14,13 @@ pub mod shelves;
 pub mod show;
 pub mod status;
 
+use crate::config::Config;
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::keep::Config;
 use crate::show::{FAINT, safe};
 use std::path::Path;
 use tinmold_core::record::Recorded;
-use tinmold_core::shelf::{self, Address, Package, PackageError};
+use tinmold_core::shelf::{self, Address, Package, PackageError, Shelves};
 
 /// The mold that a casting came from, at the address that its record names.
 fn find_recorded(recorded: &Recorded) -> Result<Package, Failure> {
@@ -48,9 +48,13 @@ fn find_recorded(recorded: &Recorded) -> Result<Package, Failure> {
 
 /// The mold at an address.
 fn find(address: &str) -> Result<Package, Failure> {
+    find_on(&Config::read()?.shelves(), address)
+}
+
+/// The mold at an address, which may be on one of these shelves.
+fn find_on(shelves: &Shelves, address: &str) -> Result<Package, Failure> {
     let parsed = Address::parse(address)
         .map_err(|reason| Failure::new(Exit::Usage, format!("{address:?}: {reason}")))?;
-    let shelves = Config::read()?.shelves();
     // A path with one slash looks like a name on a shelf.
     if let Address::Named { shelf: Some(shelf), .. } = &parsed
         && !shelves.names().any(|name| name == shelf)

@@ -1,31 +1,37 @@
 //! `tinmold show`: what a mold asks, offers and writes, before anything is cast.
 
+use super::find::versions as versions_as_json;
 use crate::args::{Args, ShowArgs, ShowFormat};
+use crate::config::Config;
 use crate::exit::Exit;
 use crate::failure::Failure;
+use crate::given;
 use crate::show::{BOLD, FAINT, NAME, count, quoted, result, safe, safe_lines, size};
 use crate::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use tinmold_core::answers::{blank_sheet, json_schema, written};
 use tinmold_core::mold::{Mold, Offered, Question, Snippet, StepAction};
-use tinmold_core::shelf::Origin;
+use tinmold_core::shelf::{Address, Entry, Origin, Release, age_of_day};
 
 pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
-    let mold = Mold::load(super::find(&show.mold)?)?;
+    let shelves = Config::read()?.shelves();
+    let mold = Mold::load(super::find_on(&shelves, &show.mold)?)?;
+    // What the shelf tells: its versions.
+    let entry = Address::parse(&show.mold).ok().and_then(|address| shelves.entry(&address));
     if show.sheet {
         result(blank_sheet(&mold));
         return Ok(Exit::Done);
     }
     match show.format {
         ShowFormat::JsonSchema => result(format!("{:#}\n", json_schema(&mold))),
-        ShowFormat::Json => result(format!("{:#}\n", as_json(&mold))),
-        ShowFormat::Text => result(as_text(&mold, args.plain)),
+        ShowFormat::Json => result(format!("{:#}\n", as_json(&mold, entry.as_ref()))),
+        ShowFormat::Text => result(as_text(&mold, entry.as_ref(), args.plain)),
     }
     Ok(Exit::Done)
 }
 
-fn as_text(mold: &Mold, plain: bool) -> String {
+fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
     let mut out = String::new();
     let header = &mold.header;
     let _ = writeln!(out, "{BOLD}{}{BOLD:#} {}", safe(mold.name()), safe(mold.version()));
@@ -33,6 +39,7 @@ fn as_text(mold: &Mold, plain: bool) -> String {
     let facets = [header.language.join(", "), header.kind.join(", "), header.tags.join(", ")];
     let facets: Vec<_> = facets.iter().filter(|facet| !facet.is_empty()).map(|facet| safe(facet)).collect();
     let _ = writeln!(out, "{FAINT}{}{FAINT:#}", facets.join("  ·  "));
+    out += &entry.map(versions).unwrap_or_default();
     let _ = writeln!(out, "\n{BOLD}It asks{BOLD:#}");
     for question in mold.questions.iter().filter(|question| question.is_asked()) {
         let _ = writeln!(
@@ -73,6 +80,26 @@ fn as_text(mold: &Mold, plain: bool) -> String {
     out += &tree::drawn("body", &entries, plain, 60);
     if let Some(readme) = readme(mold) {
         let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
+    }
+    out
+}
+
+/// The versions on its shelf, the newest first, with their ages and lengths.
+fn versions(entry: &Entry) -> String {
+    const MOST: usize = 8;
+    let today = given::today();
+    let line = |release: &Release| {
+        let age = age_of_day(&release.released, &today)
+            .map(|age| if age == "today" { age } else { format!("{age} ago") });
+        let facts = [release.released.clone(), age.unwrap_or_default(), size(release.size)];
+        let facts: Vec<String> =
+            facts.iter().filter(|fact| !fact.is_empty()).map(|fact| safe(fact)).collect();
+        format!("  {NAME}{}{NAME:#}  {FAINT}{}{FAINT:#}\n", release.version, facts.join(", "))
+    };
+    let mut out = format!("\n{BOLD}Versions{BOLD:#}\n");
+    out.extend(entry.versions.iter().take(MOST).map(line));
+    if entry.versions.len() > MOST {
+        let _ = writeln!(out, "  {FAINT}and {} older{FAINT:#}", entry.versions.len() - MOST);
     }
     out
 }
@@ -143,7 +170,7 @@ fn readme(mold: &Mold) -> Option<String> {
     Some(String::from_utf8_lossy(&bytes).into_owned())
 }
 
-fn as_json(mold: &Mold) -> Json {
+fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
     let questions: Vec<Json> = mold
         .questions
         .iter()
@@ -205,6 +232,7 @@ fn as_json(mold: &Mold) -> Json {
     json!({
         "name": mold.name(),
         "version": mold.version(),
+        "versions": entry.map(versions_as_json).unwrap_or_default(),
         "origin": mold.package.origin.to_string(),
         "summary": mold.header.summary,
         "language": mold.header.language,

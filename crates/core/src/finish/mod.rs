@@ -4,7 +4,7 @@
 //! started; `steps` are a mold's finishing steps for given answers, `run` carries them out. Nothing here goes through a shell.
 
 mod probe;
-mod process;
+pub(crate) mod process;
 mod run;
 mod serve;
 mod steps;

@@ -64,7 +64,7 @@ const TICK: Duration = Duration::from_millis(20);
 
 /// A command in `folder`. A program with a slash in its name is meant from there; any other is looked for on PATH, and never in a
 /// folder that depends on where one stands.
-pub(super) fn command(program: &str, folder: &Path) -> Command {
+pub(crate) fn command(program: &str, folder: &Path) -> Command {
     let resolved = if program.contains('/') || (cfg!(windows) && program.contains('\\')) {
         folder.join(program)
     } else {
@@ -166,7 +166,7 @@ impl Running {
 }
 
 /// Runs a program to its end. `each` gets every line of its output as it comes.
-pub(super) fn run(
+pub(crate) fn run(
     command: &mut Command,
     limit: Duration,
     is_cancelled: &dyn Fn() -> bool,

@@ -8,7 +8,7 @@ use std::io::{Read, Write};
 use std::path::Path;
 
 /// The most bytes that an archive may unpack to; it is unpacked in memory.
-const MOST_BYTES: u64 = 256 << 20;
+pub(super) const MOST_BYTES: u64 = 256 << 20;
 /// The most entries that it may hold.
 const MOST_ENTRIES: usize = 100_000;
 

@@ -98,6 +98,22 @@ pub enum PackageError {
     /// An address that leads to no mold, or to several; what to do about it.
     #[error("{0}")]
     Address(String),
+    /// A shelf, or a place elsewhere, that could not do what was asked of it.
+    #[error("shelf {shelf}: {reason}")]
+    Shelf {
+        /// Its name.
+        shelf: String,
+        /// Why not, in a clause.
+        reason: String,
+    },
+    /// What was fetched is not what was to be fetched.
+    #[error("{address} is not what it is said to be: {reason}; nothing of it was kept or used")]
+    NotAsListed {
+        /// What was asked for.
+        address: String,
+        /// What differs, in a clause.
+        reason: String,
+    },
     /// The built-in shelf has none of this name.
     #[error("no mold is called {name:?}{hint}")]
     Unknown {
@@ -120,6 +136,16 @@ pub enum PackageError {
         /// What the system said.
         source: std::io::Error,
     },
+}
+
+impl PackageError {
+    /// The same error with the name that people know an archive by.
+    pub(super) fn at(self, name: &str) -> Self {
+        match self {
+            Self::BadArchive { reason, .. } => Self::BadArchive { path: name.into(), reason },
+            other => other,
+        }
+    }
 }
 
 impl Package {

@@ -3,31 +3,48 @@
 use super::address::{Address, Wanted};
 use super::archive::open_archive;
 use super::built_in::{built_in, built_in_names};
+use super::catalogue::Catalogue;
+use super::entry::{Entry, Release};
 use super::folder::open_folder;
-use super::listing::Listed;
-use super::package::{Origin, Package, PackageError};
-use crate::parallel;
-use std::fs;
-use std::path::{Path, PathBuf};
+use super::folder_shelf::is_archive;
+use super::package::{Package, PackageError};
+use super::remote::{Network, fetch_archive, fetch_repository};
+use std::sync::Arc;
+use std::time::Duration;
 use tinmold_notation::did_you_mean;
 
 /// The name of the shelf in the program.
 pub const BUILT_IN: &str = "built-in";
+/// A listing that is younger than this was asked for by this very run.
+const JUST_ASKED: Duration = Duration::from_secs(1);
 
 /// A place with molds.
-pub trait Shelf: Sync {
+pub trait Shelf: Send + Sync {
     /// Its name, which stands before the slash of an address.
     fn name(&self) -> &str;
+    /// Where it is, for people.
+    fn place(&self) -> String;
     /// Everything on it, in all versions; and what on it cannot be read, each with the reason.
     ///
     /// # Errors
     /// The shelf as a whole cannot be read.
-    fn list(&self) -> Result<(Vec<Listed>, Vec<String>), PackageError>;
+    fn list(&self) -> Result<(Catalogue, Vec<String>), PackageError>;
     /// The files of a mold that it listed.
     ///
     /// # Errors
     /// They cannot be had.
-    fn fetch(&self, listed: &Listed) -> Result<Package, PackageError>;
+    fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, PackageError>;
+    /// Asks anew what is on it, if that is not looked at each time anyway.
+    ///
+    /// # Errors
+    /// It cannot be asked; what is kept of it stays.
+    fn refresh(&self) -> Result<(), PackageError> {
+        Ok(())
+    }
+    /// How old what is kept of it is; none if nothing is, or nothing needs to be.
+    fn age(&self) -> Option<Duration> {
+        None
+    }
 }
 
 /// The shelf in the program.
@@ -38,133 +55,86 @@ impl Shelf for BuiltInShelf {
         BUILT_IN
     }
 
-    fn list(&self) -> Result<(Vec<Listed>, Vec<String>), PackageError> {
-        let (mut listed, mut broken) = (Vec::new(), Vec::new());
+    fn place(&self) -> String {
+        "in the program".into()
+    }
+
+    fn list(&self) -> Result<(Catalogue, Vec<String>), PackageError> {
+        let (mut entries, mut broken) = (Vec::new(), Vec::new());
         for name in built_in_names() {
-            match listed_of(BUILT_IN, &built_in(name)?) {
-                Ok(mold) => listed.push(mold),
+            match entry_of(&built_in(name)?, name) {
+                Ok(entry) => entries.push(entry),
                 Err(reason) => broken.push(format!("{name}: {reason}")),
             }
         }
-        Ok((listed, broken))
+        Ok((Catalogue::of(BUILT_IN, entries), broken))
     }
 
-    fn fetch(&self, listed: &Listed) -> Result<Package, PackageError> {
-        built_in(&listed.name)
-    }
-}
-
-/// Molds with their places, and what cannot be read.
-type Molds = (Vec<(Listed, PathBuf)>, Vec<String>);
-
-/// A folder with molds in it: folders with a `mold.toml`, and archives.
-pub struct FolderShelf {
-    name: String,
-    folder: PathBuf,
-}
-
-impl FolderShelf {
-    /// The shelf `name` in `folder`.
-    #[must_use]
-    pub fn new(name: impl Into<String>, folder: impl Into<PathBuf>) -> Self {
-        Self { name: name.into(), folder: folder.into() }
-    }
-
-    /// The molds in it, each with its place; and what cannot be read.
-    fn molds(&self) -> Result<Molds, PackageError> {
-        let io = |source| PackageError::Io { path: self.folder.clone(), source };
-        let mut places: Vec<PathBuf> = Vec::new();
-        for entry in fs::read_dir(&self.folder).map_err(io)? {
-            let path = entry.map_err(io)?.path();
-            if is_archive(&path) || path.join("mold.toml").is_file() {
-                places.push(path);
-            }
-        }
-        places.sort();
-        let read = parallel::map(&places, |_, path| self.listed(path));
-        let (mut molds, mut broken) = (Vec::new(), Vec::new());
-        for (path, read) in places.into_iter().zip(read) {
-            match read {
-                Ok(listed) => molds.push((listed, path)),
-                Err(reason) => broken.push(reason),
-            }
-        }
-        Ok((molds, broken))
-    }
-
-    fn listed(&self, path: &Path) -> Result<Listed, String> {
-        if is_archive(path) {
-            let package = open_archive(path).map_err(|error| error.to_string())?;
-            return listed_of(&self.name, &package).map_err(|reason| format!("{}: {reason}", path.display()));
-        }
-        let here = |reason: String| format!("{}: {reason}", path.display());
-        let text = fs::read_to_string(path.join("mold.toml")).map_err(|error| here(error.to_string()))?;
-        Listed::of_manifest(&self.name, &text).map_err(here)
+    fn fetch(&self, entry: &Entry, _: &Release) -> Result<Package, PackageError> {
+        built_in(&entry.name)
     }
 }
 
-impl Shelf for FolderShelf {
-    fn name(&self) -> &str {
-        &self.name
-    }
-
-    fn list(&self) -> Result<(Vec<Listed>, Vec<String>), PackageError> {
-        let (molds, broken) = self.molds()?;
-        Ok((molds.into_iter().map(|(listed, _)| listed).collect(), broken))
-    }
-
-    fn fetch(&self, listed: &Listed) -> Result<Package, PackageError> {
-        let (molds, _) = self.molds()?;
-        let place = molds.into_iter().find(|(found, _)| found == listed).map(|(_, place)| place);
-        let place = place.ok_or_else(|| PackageError::NotAMold(self.folder.clone()))?;
-        let package = if is_archive(&place) { open_archive(&place)? } else { open_folder(&place)? };
-        Ok(Package { origin: Origin::Shelf(listed.address()), ..package })
-    }
-}
-
-fn is_archive(path: &Path) -> bool {
-    let name = path.file_name().unwrap_or_default().to_string_lossy();
-    name.ends_with(".tar.gz") || name.ends_with(".tgz")
-}
-
-fn listed_of(shelf: &str, package: &Package) -> Result<Listed, String> {
+/// What a package tells of its mold.
+pub(super) fn entry_of(package: &Package, place: &str) -> Result<Entry, String> {
     let file = package.file("mold.toml").ok_or("there is no mold.toml")?;
     let bytes = file.read().map_err(|error| error.to_string())?;
     let text = std::str::from_utf8(&bytes).map_err(|_| "mold.toml is not UTF-8")?;
-    Listed::of_manifest(shelf, text)
+    let mut entry = Entry::of_manifest(text, place)?;
+    entry.versions[0].size = package.files.iter().map(super::package::File::len).sum();
+    Ok(entry)
 }
 
 /// All shelves that are known.
-pub struct Shelves(Vec<Box<dyn Shelf>>);
+pub struct Shelves {
+    all: Vec<Box<dyn Shelf>>,
+    network: Arc<Network>,
+}
 
 impl Shelves {
-    /// The shelf in the program, and these.
+    /// The shelf in the program, and these; URLs without a shelf are fetched by `network`.
     #[must_use]
-    pub fn with(more: Vec<Box<dyn Shelf>>) -> Self {
+    pub fn with(more: Vec<Box<dyn Shelf>>, network: Arc<Network>) -> Self {
         let mut all: Vec<Box<dyn Shelf>> = vec![Box::new(BuiltInShelf)];
         all.extend(more);
-        Self(all)
+        Self { all, network }
     }
 
     /// Their names.
     pub fn names(&self) -> impl Iterator<Item = &str> {
-        self.0.iter().map(|shelf| shelf.name())
+        self.all.iter().map(|shelf| shelf.name())
     }
 
-    /// Everything on all of them, and what cannot be read.
+    /// All of them.
+    pub fn iter(&self) -> impl Iterator<Item = &dyn Shelf> {
+        self.all.iter().map(AsRef::as_ref)
+    }
+
+    /// Everything on all of them, or on the one of this name; and what cannot be read.
     #[must_use]
-    pub fn list(&self) -> (Vec<Listed>, Vec<String>) {
+    pub fn list(&self, only: Option<&str>) -> (Vec<Catalogue>, Vec<String>) {
         let (mut all, mut broken) = (Vec::new(), Vec::new());
-        for shelf in &self.0 {
+        for shelf in self.all.iter().filter(|shelf| only.is_none_or(|only| shelf.name() == only)) {
             match shelf.list() {
-                Ok((listed, more)) => {
-                    all.extend(listed);
+                Ok((catalogue, more)) => {
+                    all.push(catalogue);
                     broken.extend(more.into_iter().map(|reason| format!("shelf {}: {reason}", shelf.name())));
                 }
+                Err(error @ PackageError::Shelf { .. }) => broken.push(error.to_string()),
                 Err(error) => broken.push(format!("shelf {}: {error}", shelf.name())),
             }
         }
         (all, broken)
+    }
+
+    /// What the shelf that an address leads to tells of the mold; none for a path or URL, and where there is none or more than one.
+    #[must_use]
+    pub fn entry(&self, address: &Address) -> Option<Entry> {
+        let Address::Named { shelf, name, .. } = address else { return None };
+        let (catalogues, _) = self.list(shelf.as_deref());
+        let mut rows = catalogues.iter().filter_map(|catalogue| Some((catalogue, catalogue.row_of(name)?)));
+        let (catalogue, row) = rows.next()?;
+        if rows.next().is_some() { None } else { catalogue.entry(row).ok() }
     }
 
     /// The mold at an address.
@@ -175,39 +145,94 @@ impl Shelves {
         let (shelf, name, version) = match address {
             Address::Path(path) if is_archive(path) => return open_archive(path),
             Address::Path(path) => return open_folder(path),
+            Address::Archive { url, pinned } => return fetch_archive(&self.network, url, *pinned),
+            Address::Repository { url, name, version } => {
+                return fetch_repository(&self.network, url, name.as_deref(), version);
+            }
             Address::Named { shelf, name, version } => (shelf.as_deref(), name, version),
         };
         // The shelf in the program needs no listing: most casts are from it.
-        let built_in_only = shelf == Some(BUILT_IN) || (shelf.is_none() && self.0.len() == 1);
+        let built_in_only = shelf == Some(BUILT_IN) || (shelf.is_none() && self.all.len() == 1);
         if built_in_only && *version == Wanted::Newest {
             return built_in(name);
         }
-        if let Some(wanted) = shelf
-            && !self.names().any(|known| known == wanted)
-        {
-            let advice = did_you_mean(
-                wanted,
-                self.names(),
-                format!("there are {}", self.names().collect::<Vec<_>>().join(", ")),
-            );
-            return Err(PackageError::Address(format!("no shelf is called {wanted:?}; {advice}")));
+        if let Some(wanted) = shelf {
+            self.named(wanted)?;
         }
-        let mut best: Vec<(&dyn Shelf, Listed)> = Vec::new();
-        let mut known: Vec<Listed> = Vec::new();
-        for on in self.0.iter().filter(|on| shelf.is_none_or(|shelf| on.name() == shelf)) {
-            let (listed, _) = on.list()?;
-            let newest = listed
-                .iter()
-                .filter(|mold| mold.name == *name && version.takes(&mold.version))
-                .max_by(|a, b| a.version.cmp(&b.version));
-            best.extend(newest.map(|newest| (on.as_ref(), newest.clone())));
-            known.extend(listed);
+        match self.picked(shelf, name, version) {
+            Ok((on, entry, release)) => on.fetch(&entry, &release),
+            // What is kept of a shelf may be older than what is asked for.
+            Err(none @ PackageError::Address(_)) if !self.network.settings.offline => {
+                let mut asked = false;
+                for on in self.all.iter().filter(|on| shelf.is_none_or(|shelf| on.name() == shelf)) {
+                    if on.age().is_some_and(|age| age > JUST_ASKED) {
+                        asked |= on.refresh().is_ok();
+                    }
+                }
+                if !asked {
+                    return Err(none);
+                }
+                let (on, entry, release) = self.picked(shelf, name, version)?;
+                on.fetch(&entry, &release)
+            }
+            Err(error) => Err(error),
         }
-        match best.as_slice() {
-            [(on, listed)] => on.fetch(listed),
-            [] => Err(PackageError::Address(unknown(name, &known))),
-            several => {
-                let all: Vec<String> = several.iter().map(|(_, listed)| listed.address()).collect();
+    }
+
+    /// The shelf of this name.
+    ///
+    /// # Errors
+    /// There is none; the message names the nearest one.
+    pub fn named(&self, name: &str) -> Result<&dyn Shelf, PackageError> {
+        self.iter().find(|shelf| shelf.name() == name).ok_or_else(|| {
+            let there = format!("there are {}", self.names().collect::<Vec<_>>().join(", "));
+            let advice = did_you_mean(name, self.names(), there);
+            PackageError::Address(format!("no shelf is called {name:?}; {advice}"))
+        })
+    }
+
+    /// The one mold that an address means.
+    fn picked(
+        &self,
+        shelf: Option<&str>,
+        name: &str,
+        version: &Wanted,
+    ) -> Result<(&dyn Shelf, Entry, Release), PackageError> {
+        let mut best: Vec<(&dyn Shelf, Entry, Release)> = Vec::new();
+        let mut versions: Vec<String> = Vec::new();
+        let (mut catalogues, mut broken) = (Vec::new(), Vec::new());
+        for on in self.iter().filter(|on| shelf.is_none_or(|shelf| on.name() == shelf)) {
+            match on.list() {
+                Ok((catalogue, _)) => {
+                    if let Some(row) = catalogue.row_of(name) {
+                        let io = |source| PackageError::Io { path: on.place().into(), source };
+                        let entry = catalogue.entry(row).map_err(io)?;
+                        versions
+                            .extend(entry.versions.iter().map(|release| entry.address(on.name(), release)));
+                        let newest =
+                            entry.versions.iter().find(|release| version.takes(&release.version)).cloned();
+                        best.extend(newest.map(|newest| (on, entry, newest)));
+                    }
+                    catalogues.push(catalogue);
+                }
+                Err(error) => broken.push(error),
+            }
+        }
+        match best.len() {
+            1 => Ok(best.remove(0)),
+            // It may well be on the one that cannot be read.
+            0 if !broken.is_empty() => Err(broken.remove(0)),
+            0 if !versions.is_empty() => {
+                versions.truncate(12);
+                Err(PackageError::Address(format!(
+                    "no such version of {name:?} is there; there are {}",
+                    versions.join(", ")
+                )))
+            }
+            0 => Err(PackageError::Address(unknown(name, &catalogues))),
+            _ => {
+                let all: Vec<String> =
+                    best.iter().map(|(on, entry, release)| entry.address(on.name(), release)).collect();
                 Err(PackageError::Address(format!(
                     "several shelves have {name:?}; say which one: {}",
                     all.join(", ")
@@ -217,17 +242,16 @@ impl Shelves {
     }
 }
 
-fn unknown(name: &str, known: &[Listed]) -> String {
-    let versions: Vec<String> = known.iter().filter(|mold| mold.name == name).map(Listed::address).collect();
-    if !versions.is_empty() {
-        return format!("no such version of {name:?} is there; there are {}", versions.join(", "));
-    }
-    let names = || known.iter().map(|mold| mold.name.as_str());
-    let mut all: Vec<&str> = names().collect();
+fn unknown(name: &str, catalogues: &[Catalogue]) -> String {
+    let names = || catalogues.iter().flat_map(Catalogue::names);
+    let mut all: Vec<&str> = names().take(12).collect();
     all.sort_unstable();
     all.dedup();
-    let shown = all.iter().take(12).copied().collect::<Vec<_>>().join(", ");
-    let none = if all.is_empty() { "the shelf is empty".into() } else { format!("there are {shown}") };
+    let none = match (all.is_empty(), names().count() > 12) {
+        (true, _) => "the shelf is empty".into(),
+        (false, true) => "tinmold find searches for it".into(),
+        (false, false) => format!("there are {}", all.join(", ")),
+    };
     let advice = did_you_mean(name, names(), none);
     let stop = if advice.ends_with('?') { "" } else { "." };
     format!(

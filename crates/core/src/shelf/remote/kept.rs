@@ -1,0 +1,144 @@
+//! What is kept of a shelf elsewhere: when it was asked, and its index.
+
+use super::client::Validators;
+use super::{Cache, Network, failed};
+use crate::digest::{Digest, digest_of};
+use crate::shelf::catalogue::Catalogue;
+use crate::shelf::package::PackageError;
+use serde::{Deserialize, Serialize};
+use std::fs;
+use std::time::{Duration, SystemTime};
+
+/// A note of an index that is kept.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Kept {
+    /// When it was last known to be right, in seconds since 1970.
+    pub(crate) fetched: u64,
+    /// The index's digest.
+    pub(crate) index: String,
+    /// What the server said of it.
+    #[serde(default)]
+    pub(super) validators: Validators,
+}
+
+impl Kept {
+    /// How long ago it was known to be right.
+    pub(crate) fn age(&self) -> Duration {
+        let then = SystemTime::UNIX_EPOCH + Duration::from_secs(self.fetched);
+        SystemTime::now().duration_since(then).unwrap_or_default()
+    }
+
+    fn digest(&self) -> Option<Digest> {
+        self.index.parse().ok()
+    }
+}
+
+/// The listings that are kept of a shelf.
+pub(crate) struct Listings<'a> {
+    /// The shelf's name.
+    pub(crate) shelf: &'a str,
+    /// Where it is, which is what its listing is kept under.
+    pub(crate) place: &'a str,
+    pub(crate) network: &'a Network,
+}
+
+/// What is on a shelf, and what is to be said about it.
+pub(crate) type Listing = (Catalogue, Vec<String>);
+
+impl Listings<'_> {
+    fn cache(&self) -> Result<&Cache, PackageError> {
+        self.network.cache().map_err(|reason| failed(self.shelf, reason))
+    }
+
+    /// What the server said of the index, if that is kept and whole.
+    pub(super) fn validators(&self) -> Option<Validators> {
+        let kept = self.kept()?;
+        let is_whole = self.cache().ok()?.file(&kept.digest()?).is_some();
+        is_whole.then_some(kept.validators)
+    }
+
+    /// The note of what is kept.
+    pub(crate) fn kept(&self) -> Option<Kept> {
+        self.cache().ok()?.note(self.place)
+    }
+
+    /// What is on the shelf: from what is kept if that is fresh or nothing else can be had, else asked anew by `ask`.
+    pub(crate) fn listed(
+        &self,
+        ask: impl FnOnce() -> Result<(), PackageError>,
+    ) -> Result<Listing, PackageError> {
+        let settings = &self.network.settings;
+        let before = self.kept().and_then(|kept| Some((self.open(&kept)?, kept)));
+        let is_enough = |kept: &Kept| settings.offline || kept.age() < settings.fresh;
+        match before {
+            Some((catalogue, kept)) if is_enough(&kept) => Ok((catalogue, Vec::new())),
+            None if settings.offline => {
+                Err(failed(self.shelf, "nothing of it is kept here, and --offline forbids to ask it"))
+            }
+            before => match (ask(), before) {
+                (Ok(()), _) => {
+                    let kept = self.kept().and_then(|kept| self.open(&kept));
+                    Ok((kept.ok_or_else(|| failed(self.shelf, "its index could not be kept"))?, Vec::new()))
+                }
+                (Err(error), Some((catalogue, kept))) => {
+                    let age = super::how_long(kept.age());
+                    self.network.observer.said(&format!("{error}; this is what was there {age} ago"));
+                    Ok((catalogue, Vec::new()))
+                }
+                (Err(error), None) => Err(error),
+            },
+        }
+    }
+
+    /// The catalogue that is kept, made anew if it is damaged.
+    fn open(&self, kept: &Kept) -> Option<Catalogue> {
+        let cache = self.cache().ok()?;
+        let digest = kept.digest()?;
+        let (stored, index) = (cache.catalogue(&digest), cache.place(&digest));
+        if !index.is_file() {
+            return None;
+        }
+        if let Ok(catalogue) = Catalogue::open(self.shelf, &stored, &index) {
+            return Some(catalogue);
+        }
+        let text = fs::read_to_string(cache.file(&digest)?).ok()?;
+        let catalogue = Catalogue::of_index(self.shelf, &text, &index).ok()?;
+        // It can be made again at the next use.
+        let _ = cache.write(&stored, &catalogue.to_bytes());
+        Some(catalogue)
+    }
+
+    /// Keeps a new index, once it is known to be one.
+    pub(super) fn keep(&self, index: &str, validators: Validators) -> Result<(), PackageError> {
+        let cache = self.cache()?;
+        let io = |error: std::io::Error| failed(self.shelf, format!("its index cannot be kept: {error}"));
+        let digest = digest_of(index.as_bytes());
+        let place = cache.place(&digest);
+        let catalogue =
+            Catalogue::of_index(self.shelf, index, &place).map_err(|error| failed(self.shelf, error))?;
+        cache.write(&place, index.as_bytes()).map_err(io)?;
+        cache.write(&cache.catalogue(&digest), &catalogue.to_bytes()).map_err(io)?;
+        let before = self.kept().and_then(|kept| kept.digest());
+        self.note(&digest, validators)?;
+        if let Some(before) = before.filter(|before| *before != digest) {
+            cache.forget(&before);
+        }
+        Ok(())
+    }
+
+    /// Notes that what is kept is still right.
+    pub(super) fn confirm(&self) -> Result<(), PackageError> {
+        match self.kept().and_then(|kept| Some((kept.digest()?, kept.validators))) {
+            Some((digest, validators)) => self.note(&digest, validators),
+            None => Ok(()),
+        }
+    }
+
+    fn note(&self, digest: &Digest, validators: Validators) -> Result<(), PackageError> {
+        let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+        let kept = Kept { fetched: now.as_secs(), index: digest.to_string(), validators };
+        self.cache()?
+            .keep_note(self.place, &kept)
+            .map_err(|error| failed(self.shelf, format!("its index cannot be kept: {error}")))
+    }
+}
