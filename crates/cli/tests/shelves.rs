@@ -222,6 +222,7 @@ fn a_folder_is_served_as_a_shelf() {
         place.run(&["cast", &format!("{url}{path}"), "x", "--unattended"]).says(2, &["answered 404"]);
     }
     serving.kill().unwrap();
+    serving.wait().unwrap();
     let mut rest = String::new();
     said.read_to_string(&mut rest).unwrap();
     assert!(

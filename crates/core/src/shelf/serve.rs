@@ -136,7 +136,7 @@ fn plain(request: Request, status: u16, text: &str) -> u16 {
 }
 
 fn header(name: &str, value: &str) -> Option<Header> {
-    Header::rests(name, value).ok()
+    Header::from_bytes(name, value).ok()
 }
 
 /// What somebody asked for in a header.
