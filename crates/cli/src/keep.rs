@@ -62,6 +62,9 @@ pub fn keep_recent(address: &str) {
         return;
     }
     let mut all = recent();
+    if all.first().is_some_and(|first| first == name) {
+        return;
+    }
     all.retain(|other| other != name);
     all.insert(0, name.to_owned());
     all.truncate(RECENT);

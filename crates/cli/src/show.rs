@@ -68,7 +68,7 @@ pub fn grouped(number: usize) -> String {
     let digits = number.to_string();
     let first = digits.len() % 3;
     let mut out = digits[..first].to_owned();
-    for three in digits[first..].as_bytes().chunks(3) {
+    for three in digits.as_bytes()[first..].chunks(3) {
         if !out.is_empty() {
             out.push(',');
         }

@@ -54,7 +54,7 @@ const LOOKS: usize = 6;
 /// So many values of a field are told at most.
 const MOST_VALUES: usize = 1000;
 /// So many rows are searched by one thread at a time.
-const SHARE: usize = 16 * 1024;
+const SHARE: usize = 4 * 1024;
 
 /// What matches, the best first; of equals the first catalogue's first, by name.
 #[must_use]

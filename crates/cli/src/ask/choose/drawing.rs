@@ -1,6 +1,6 @@
 //! How the choosing of a mold looks.
 
-use super::{Choice, Focus, Level, View};
+use super::{Focus, Level, View};
 use crate::commands::find::cut;
 use crate::show::{grouped, safe, size};
 use ratatui::layout::{Constraint, Layout, Rect};

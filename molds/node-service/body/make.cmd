@@ -1,0 +1,54 @@
+@echo off
+rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, make watch, make clean.
+setlocal
+cd /d "%~dp0"
+set SETTINGS=
+if exist .env set SETTINGS=--env-file=.env
+if "%1"=="setup" goto setup
+if "%1"=="build" goto build
+if "%1"=="run" goto run
+if "%1"=="test" goto test
+if "%1"=="watch" goto watch
+if "%1"=="clean" goto clean
+echo make setup, make build, make run, make test, make watch, make clean
+exit /b 0
+:setup
+node --version
+if errorlevel 1 exit /b 1
+:: {= if needs =}
+call {= manager =} install
+:: {= end =}
+exit /b %ERRORLEVEL%
+:build
+:: {= if ts =}
+call {= manager =} run build
+:: {= else =}
+for %%f in (src\*.js test\*.js) do node --check %%f || exit /b 1
+:: {= end =}
+exit /b %ERRORLEVEL%
+:run
+:: {= if ts =}
+call {= manager =} run build
+if errorlevel 1 exit /b 1
+:: {= end =}
+node %SETTINGS% {= out =}src/main.js
+exit /b %ERRORLEVEL%
+:test
+:: {= if ts =}
+call {= manager =} run build
+if errorlevel 1 exit /b 1
+:: {= end =}
+node --test {= out =}test/service.test.js
+exit /b %ERRORLEVEL%
+:watch
+:: {= if ts =}
+call {= manager =} run build
+if errorlevel 1 exit /b 1
+start /b {= manager =} run build {= if manager == "npm" =}-- {= end =}--watch --preserveWatchOutput
+:: {= end =}
+node --watch %SETTINGS% {= out =}src/main.js
+exit /b %ERRORLEVEL%
+:clean
+if exist dist rd /s /q dist
+if exist node_modules rd /s /q node_modules
+exit /b 0

@@ -1,0 +1,3 @@
+//! One file a command.
+
+pub mod count;
