@@ -1,0 +1,61 @@
+@echo off
+rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, make watch, make clean.
+setlocal
+cd /d "%~dp0"
+if "%ARGS%"=="" set ARGS=README.md
+if "%1"=="setup" goto setup
+if "%1"=="build" goto build
+if "%1"=="run" goto run
+if "%1"=="test" goto test
+if "%1"=="watch" goto watch
+if "%1"=="clean" goto clean
+echo make setup, make build, make run, make test, make watch, make clean
+exit /b 0
+:: {= if maven =}
+:setup
+call mvn --version
+exit /b %ERRORLEVEL%
+:build
+call mvn --batch-mode --quiet package -DskipTests
+exit /b %ERRORLEVEL%
+:run
+call "%~f0" build
+if errorlevel 1 exit /b 1
+java -jar target\{= jar =}{= if not service =} %ARGS%{= end =}
+exit /b %ERRORLEVEL%
+:test
+call mvn --batch-mode --quiet test
+exit /b %ERRORLEVEL%
+:: {= else =}
+:setup
+javac --version
+exit /b %ERRORLEVEL%
+:build
+if exist build rd /s /q build
+mkdir build
+dir /s /b src\main\*.java > build\sources
+javac --release {= java =} -Xlint:all -d build\main @build\sources
+if errorlevel 1 exit /b 1
+jar --create --file build\{= jar =} --main-class {= package =}.App -C build\main .
+exit /b %ERRORLEVEL%
+:run
+call "%~f0" build
+if errorlevel 1 exit /b 1
+java -jar build\{= jar =}{= if not service =} %ARGS%{= end =}
+exit /b %ERRORLEVEL%
+:test
+call "%~f0" build
+if errorlevel 1 exit /b 1
+dir /s /b src\test\*.java > build\tests
+javac --release {= java =} -cp build\main -d build\test @build\tests
+if errorlevel 1 exit /b 1
+java -cp build\main;build\test {= package =}.AppTest
+exit /b %ERRORLEVEL%
+:: {= end =}
+:watch
+powershell -NoProfile -Command "while (1) { cmd /c make.cmd test; $seen = Get-Date; while (-not (Get-ChildItem src -Recurse -File | Where-Object LastWriteTime -gt $seen)) { Start-Sleep 1 } }"
+exit /b %ERRORLEVEL%
+:clean
+if exist build rd /s /q build
+if exist target rd /s /q target
+exit /b 0
