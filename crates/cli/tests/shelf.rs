@@ -4,104 +4,255 @@
 mod common;
 use common::{Place, Ran};
 use std::process::Command;
+use tinmold_core::answers::BuiltIns;
+use tinmold_core::author::combinations;
+use tinmold_core::mold::Mold;
+use tinmold_core::shelf::{built_in, built_in_names};
 
 /// Runs a program in a folder of the place.
 fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran {
     place.finish(Command::new(program).args(args).current_dir(place.path(folder)))
 }
 
-#[test]
-fn every_variant_of_python_service_is_whole() {
-    let place = Place::new();
-    let options = ["editor", "ci", "lint", "container"];
-    let extras = (0..16).map(|ticked| {
-        let chosen = options.iter().enumerate().filter(|(at, _)| ticked >> at & 1 == 1);
-        chosen.map(|(_, option)| *option).collect::<Vec<_>>().join(",")
-    });
-    for (at, extras) in extras.enumerate() {
-        let folder = format!("v{at}");
-        let log = if at % 2 == 0 { "log=json" } else { "log=text" };
-        let extras = format!("extras={extras}");
-        place
-            .run(&["cast", "python-service", &folder, "--unattended", "--set", log, "--set", &extras])
-            .says(0, &[]);
-        let files = place.listing(&folder);
-        for (option, file) in [
-            ("editor", ".editorconfig"),
-            ("ci", ".github/workflows/tests.yml"),
-            ("container", "Containerfile"),
-        ] {
-            assert_eq!(files.contains(&file.to_owned()), extras.contains(option), "{extras} {file}");
-        }
-        let empty = files.iter().filter(|path| path.ends_with('/'));
-        let empty: Vec<_> = empty
-            .filter(|folder| !files.iter().any(|file| file != *folder && file.starts_with(*folder)))
-            .collect();
-        assert!(empty.is_empty(), "{empty:?}");
-        for file in files.iter().filter(|path| !path.ends_with('/')) {
-            let text = place.read(&format!("{folder}/{file}"));
-            assert!(!text.contains("{=") && !text.contains("=}"), "{file} holds a tag");
-            let lines = text.replace("\r\n", "\n");
-            let scars = [
-                lines.contains("\n\n\n\n"),
-                lines.starts_with('\n'),
-                lines.ends_with("\n\n"),
-                !lines.ends_with('\n'),
-            ];
-            assert!(!scars.contains(&true), "{file} has blank lines too many or no line break at its end");
-            assert!(
-                lines.lines().all(|line| line.trim_end() == line),
-                "{file} has spaces at the end of a line"
-            );
-        }
+/// What is in every file of a casting: no tag, no scar where one was.
+fn is_whole(place: &Place, folder: &str) {
+    let files = place.listing(folder);
+    let empty = files.iter().filter(|path| path.ends_with('/'));
+    let empty: Vec<_> = empty
+        .filter(|folder| !files.iter().any(|file| file != *folder && file.starts_with(*folder)))
+        .collect();
+    assert!(empty.is_empty(), "{folder}: {empty:?}");
+    for file in files.iter().filter(|path| !path.ends_with('/') && !path.starts_with(".tinmold")) {
+        let text = place.read(&format!("{folder}/{file}"));
+        assert!(!text.contains("{=") && !text.contains("=}"), "{folder}/{file} holds a tag");
+        let lines = text.replace("\r\n", "\n");
+        let scars = [
+            lines.contains("\n\n\n\n"),
+            lines.starts_with('\n'),
+            lines.ends_with("\n\n"),
+            !lines.ends_with('\n'),
+            lines.lines().any(|line| line.trim_end() != line),
+        ];
+        assert!(!scars.contains(&true), "{folder}/{file} has a scar ({scars:?}):\n{text}");
+    }
+    // Whoever has only a terminal finds the same words in each.
+    let makefile = place.read(&format!("{folder}/Makefile"));
+    let twin = place.read(&format!("{folder}/make.cmd"));
+    let readme = place.read(&format!("{folder}/README.md"));
+    for target in
+        makefile.lines().filter_map(|line| line.strip_prefix(".PHONY: ")).flat_map(str::split_whitespace)
+    {
+        assert!(makefile.contains(&format!("\n{target}:")), "{folder}: {target} is no target");
         assert!(
-            place
-                .read(&format!("{folder}/src/{folder}/config.py"))
-                .contains(&log.replace("log=", "log_format: str = \""))
+            target == "help" || twin.contains(&format!("\n:{target}\r\n")),
+            "{folder}: make.cmd has no {target}"
+        );
+        assert!(
+            target == "help" || readme.contains(&format!("make {target}")),
+            "{folder}: README.md has no {target}"
         );
     }
-    run_in(&place, "v7", "make", &["test"]).says(0, &["OK"]);
-    run_in(&place, "v0", "make", &["setup"]).says(0, &[]);
-    run_in(&place, "v0", "make", &["clean"]).says(0, &[]);
-    assert!(!place.listing("v0").iter().any(|path| path.contains("__pycache__")));
-    assert_eq!(run_in(&place, "v0", "make", &[]).says(0, &[]).out.lines().count(), 4);
+    for target in ["setup", "build", "run", "test", "watch", "clean"] {
+        let is_there = makefile.contains(&format!("\n{target}:"));
+        assert!(is_there || target == "run", "{folder}: there is no make {target}");
+    }
+}
+
+#[test]
+fn every_two_choices_of_every_mold_go_together() {
+    let place = Place::in_memory();
+    let built_ins = BuiltIns { today: "2026-11-23".into(), year: 2026, ..BuiltIns::default() };
+    for name in built_in_names() {
+        place.run(&["check", name, "--strict"]).says(0, &[]);
+        let mold = Mold::load(built_in(name).unwrap()).unwrap();
+        let sets = combinations(&mold, &built_ins).unwrap();
+        assert!(sets.len() > 4, "{name} has only {} sets", sets.len());
+        for (at, set) in sets.iter().enumerate() {
+            let folder = format!("{name}-{at}");
+            let mut command = place.command();
+            command.args(["cast", name, &folder, "--unattended", "--skip-preflight", "--quiet"]);
+            for (key, text) in set {
+                command.args(["--set", &format!("{key}={text}")]);
+            }
+            place.finish(&mut command).says(0, &[]);
+            is_whole(&place, &folder);
+            let options =
+                |key: &str| set.iter().find(|(of, _)| of == key).map_or("", |(_, text)| text.as_str());
+            let files = place.listing(&folder);
+            for (option, file) in [
+                ("editor", ".editorconfig"),
+                ("ci", ".github/workflows/tests.yml"),
+                ("container", "Containerfile"),
+            ] {
+                let is_ticked = options("extras").split(',').any(|ticked| ticked.trim() == option);
+                assert!(at == 0 || files.contains(&file.to_owned()) == is_ticked, "{folder} {file}: {set:?}");
+            }
+        }
+    }
+}
+
+/// Which program compiles or checks the files of a language, if it is here.
+fn has(program: &str) -> bool {
+    Command::new(program).arg("--version").output().is_ok_and(|output| output.status.success())
+}
+
+#[test]
+fn what_the_molds_promise_offline_is_true() {
+    let place = Place::new();
+    // Mold, its tool, and answers: without packages from a registry each builds, passes its tests, runs and cleans up.
+    let cases = [
+        ("python-service", "python3", vec![]),
+        ("python-service", "python3", vec!["extras=editor,ci,container", "log=text"]),
+        ("python-library", "python3", vec![]),
+        ("python-library", "python3", vec!["typed=no", "command=yes", "docs=no"]),
+        ("rust-cli", "cargo", vec![]),
+        ("rust-cli", "cargo", vec!["config=no", "extras=", "licence=MIT"]),
+        ("c-tool", "cc", vec!["extras=lint"]),
+        ("c-tool", "cc", vec!["shape=library", "standard=c99", "extras=lint"]),
+        ("c-tool", "cc", vec!["shape=both", "standard=c11"]),
+        ("c-tool", "cmake", vec!["shape=both", "build=cmake"]),
+        ("node-service", "node", vec![]),
+        ("java-app", "javac", vec![]),
+        ("java-app", "javac", vec!["shape=service"]),
+    ];
+    for (at, (mold, tool, answers)) in cases.iter().enumerate() {
+        if !has(tool) {
+            eprintln!("{mold} with {answers:?} is left out: there is no {tool}");
+            continue;
+        }
+        let folder = format!("p{at}");
+        let mut command = place.command();
+        command.args(["cast", mold, &folder, "--unattended", "--quiet"]);
+        for answer in answers {
+            command.args(["--set", answer]);
+        }
+        place.finish(&mut command).says(0, &[]);
+        let before = place.listing(&folder);
+        let makefile = place.read(&format!("{folder}/Makefile"));
+        for target in ["setup", "build", "test", "lint", "clean"] {
+            // Its build asks pip for setuptools, its lint is fetched.
+            let fetched = (*mold == "python-library" && target == "build")
+                || (mold.starts_with("python") && target == "lint");
+            if fetched
+                || !makefile.contains(&format!("\n{target}:"))
+                || (target == "lint" && *mold == "rust-cli" && !has("cargo-clippy"))
+            {
+                continue;
+            }
+            let make = |target: &str| {
+                let mut make = Command::new("make");
+                make.args(["-s", target])
+                    .current_dir(place.path(&folder))
+                    .env_remove("CARGO_TARGET_DIR")
+                    .env_remove("RUSTFLAGS");
+                place.finish(&mut make)
+            };
+            make(target).says(0, &[]);
+        }
+        let left: Vec<String> = place
+            .listing(&folder)
+            .into_iter()
+            .filter(|path| !before.contains(path) && path != "Cargo.lock")
+            .collect();
+        assert!(left.is_empty(), "{folder}: make clean leaves {left:?}");
+    }
 }
 
 #[test]
 fn free_text_stays_text() {
-    let long = "long ".repeat(2000);
     let hostile = [
-        "quotes \" ' ` and \\ at the end \\",
+        "quotes \" ' ` and \\ in it, \\u0041 ??/ %s %d",
         "$(touch pwned) `touch pwned` ${HOME} %PATH% && touch pwned",
         "{= name =} {{ x }} <%= y %> #{z} =}",
         "</p><script>&amp; ]]> --> */ # // ;",
         "emoji \u{1f6a2} and \u{645}\u{631}\u{62d}\u{628}\u{627} \u{202e}turned\u{202c}",
-        "\u{e9}\u{301} | tabs? ~ ^ * _ [x](y) <z>",
-        long.trim(),
+        "\u{e9}\u{301} | tabs? ~ ^ * _ [x](y) <z> \\",
     ];
+    let all = hostile.join(" ");
+    let long = "long ".repeat(2000);
     let place = Place::new();
-    for (at, text) in hostile.iter().enumerate() {
-        let folder = format!("t{at}");
-        let set = format!("summary={text}");
-        place
-            .run(&["cast", "python-service", &folder, "--unattended", "--set", &set, "--preset", "team"])
-            .says(0, &[]);
-        // The manifest is read back by Python's own parser, the module by its own compiler.
-        let script = "import sys, json, runpy\n\
-            names = runpy.run_path('src/' + sys.argv[1] + '/__init__.py')\n\
-            text = open('pyproject.toml', encoding='utf-8').read()\n\
-            line = next(line for line in text.splitlines() if line.startswith('description'))\n\
-            try:\n    import tomllib; described = tomllib.loads(text)['project']['description']\n\
-            except ImportError:\n    described = names['SUMMARY']\n\
-            print(json.dumps([names['SUMMARY'], described, line.count('\\n')]))\n";
-        let ran = run_in(&place, &folder, "python3", &["-c", script, &folder]).says(0, &[]);
-        let read: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
-        assert_eq!((read[0].as_str(), read[1].as_str()), (Some(*text), Some(*text)));
-        let compiled = run_in(&place, &folder, "python3", &["-m", "compileall", "-q", "src", "tests"]);
-        compiled.says(0, &[]);
-        assert!(!place.listing("").iter().any(|path| path.contains("pwned")));
+    // Mold, its tool, what must end well, and what then says the text.
+    let molds = [
+        (
+            "python-service",
+            "python3",
+            "make test",
+            "python3 -c 'import sys; sys.path.insert(0, \"src\"); import FOLDER; print(FOLDER.SUMMARY)'",
+        ),
+        (
+            "python-library",
+            "python3",
+            "make test",
+            "python3 -c 'import sys; sys.path.insert(0, \"src\"); import FOLDER; print(FOLDER.__doc__)'",
+        ),
+        ("rust-cli", "cargo", "cargo build --quiet", "target/debug/FOLDER help"),
+        ("c-tool", "cc", "make build", "build/FOLDER --help"),
+        ("node-service", "node", "make test", "node -p 'require(\"./package.json\").description'"),
+        (
+            "java-app",
+            "javac",
+            "make build",
+            "java -Dstdout.encoding=UTF-8 -jar build/FOLDER-0.1.0.jar --help",
+        ),
+    ];
+    for (mold, tool, build, tells) in molds {
+        for (folder, text) in
+            [(mold.replace('-', "") + "a", all.as_str()), (mold.replace('-', "") + "b", long.trim())]
+        {
+            let set = format!("summary={text}");
+            // Every other text that a licence holder may type, too.
+            let mut command = place.command();
+            command.args([
+                "cast",
+                mold,
+                &folder,
+                "--unattended",
+                "--quiet",
+                "--skip-preflight",
+                "--preset",
+                "team",
+                "--set",
+                &set,
+            ]);
+            if mold == "node-service" {
+                command.args(["--set", "language=js", "--set", "web=node"]);
+            }
+            if mold != "python-service" {
+                command.args(["--set", &format!("holder={text}")]);
+            }
+            place.finish(&mut command).says(0, &[]);
+            if !has(tool) {
+                eprintln!("{mold} is not built: there is no {tool}");
+                continue;
+            }
+            for script in [build, tells] {
+                let script = script.replace("FOLDER", &folder);
+                let mut shell = Command::new("sh");
+                shell
+                    .args(["-c", &script])
+                    .current_dir(place.path(&folder))
+                    .env_remove("CARGO_TARGET_DIR")
+                    .env("LC_ALL", "C.UTF-8");
+                let ran = place.finish(&mut shell).says(0, &[]);
+                assert!(script.starts_with(build) || ran.out.contains(text), "{mold}: {}", ran.out);
+            }
+            let pwned = place.listing(&folder).into_iter().find(|path| path.contains("pwned"));
+            assert_eq!(pwned, None, "{mold}");
+        }
     }
-    run_in(&place, "t1", "make", &["test"]).says(0, &["OK"]);
+    // The manifests are read back by parsers of their own.
+    for folder in
+        ["pythonservicea", "pythonlibrarya", "rustclia"].iter().filter(|folder| place.path(folder).exists())
+    {
+        for manifest in ["pyproject.toml", "Cargo.toml"]
+            .iter()
+            .filter(|file| place.path(&format!("{folder}/{file}")).exists())
+        {
+            let read: toml::Table = place.read(&format!("{folder}/{manifest}")).parse().unwrap();
+            let project = read.get("project").or(read.get("package")).unwrap();
+            assert_eq!(project["description"].as_str(), Some(all.as_str()), "{manifest}");
+        }
+    }
     for wrong in ["", " ", "two\nlines", "a\u{7}b", "a\u{2028}b", "a\u{0}b"] {
         if !wrong.contains('\u{0}') {
             place
@@ -132,7 +283,7 @@ fn the_service_answers_where_it_says() {
          assert first['message'] == 'listening on http://127.0.0.1:{port}', first\n\
          ask = lambda path: json.load(urllib.request.urlopen('http://127.0.0.1:{port}' + path, timeout=10))\n\
          assert ask('/health') == {{'status': 'ok'}}\n\
-         assert [d['from'] for d in ask('/departures')] == ['Gull Point', 'Netley Stairs']\n\
+         assert [note['number'] for note in ask('/notes')] == [1]\n\
          import os; os.killpg(service.pid, signal.SIGTERM)\n\
          rest = service.stderr.read()\n\
          assert '\"message\": \"stopped\"' in rest, rest\n"

@@ -17,6 +17,7 @@
 //! ```
 
 pub mod answers;
+pub mod author;
 pub mod codes;
 mod digest;
 pub mod finish;

@@ -39,29 +39,23 @@ class ServiceTest(unittest.TestCase):
     def test_it_is_healthy(self):
         self.assertEqual(self.ask("GET", "/health"), (200, {"status": "ok"}))
 
-    def test_departures_are_listed_by_time(self):
-        status, departures = self.ask("GET", "/departures")
-        self.assertEqual(status, 200)
-        times = [departure["leaves"] for departure in departures]
-        self.assertEqual(times, sorted(times))
-
-    def test_a_departure_is_made_and_shown(self):
-        wanted = {"from": "Gull Point", "to": "Tern Quay", "leaves": "09:30"}
-        status, made = self.ask("POST", "/departures", json.dumps(wanted))
+    def test_a_note_is_made_and_shown(self):
+        status, made = self.ask("POST", "/notes", json.dumps({"text": "Buy \"paint\"\n"}))
         self.assertEqual(status, 201)
-        self.assertEqual(made, {"number": made["number"], **wanted})
-        self.assertEqual(self.ask("GET", f"/departures/{made['number']}"), (200, made))
+        self.assertEqual(made, {"number": made["number"], "text": "Buy \"paint\"\n"})
+        self.assertEqual(self.ask("GET", f"/notes/{made['number']}"), (200, made))
+        self.assertGreater(len(self.ask("GET", "/notes")[1]), 1)
 
     def test_bad_requests_are_refused(self):
         cases = [
             ("GET", "/nowhere", None, 404),
-            ("GET", "/departures/99999", None, 404),
-            ("GET", "/departures/one", None, 404),
+            ("GET", "/notes/99999", None, 404),
+            ("GET", "/notes/one", None, 404),
             ("DELETE", "/health", None, 405),
-            ("POST", "/departures", "{", 400),
-            ("POST", "/departures", "[]", 400),
-            ("POST", "/departures", '{"from": "Gull Point"}', 400),
-            ("POST", "/departures", '{"from": "a", "to": "b", "leaves": "25:00"}', 400),
+            ("POST", "/notes", "{", 400),
+            ("POST", "/notes", "[]", 400),
+            ("POST", "/notes", '{"text": 1}', 400),
+            ("POST", "/notes", '{"text": " "}', 400),
         ]
         for method, path, body, expected in cases:
             with self.subTest(f"{method} {path} {body}"):
@@ -79,14 +73,14 @@ class PiecesTest(unittest.TestCase):
                 Config.from_environment(wrong)
 
     def test_a_pattern_gives_parameters(self):
-        self.assertEqual(match("/departures/{number}", "/departures/7"), {"number": "7"})
-        self.assertIsNone(match("/departures/{number}", "/departures/"))
-        self.assertIsNone(match("/departures", "/departures/7"))
+        self.assertEqual(match("/notes/{number}", "/notes/7"), {"number": "7"})
+        self.assertIsNone(match("/notes/{number}", "/notes/"))
+        self.assertIsNone(match("/notes", "/notes/7"))
 
     def test_the_log_is_json(self):
-        record = logging.makeLogRecord({"msg": "left %s", "args": ("Gull Point",), "levelname": "INFO", "tide": 2})
+        record = logging.makeLogRecord({"msg": "kept %s", "args": ("a note",), "levelname": "INFO", "pages": 2})
         event = json.loads(JsonFormatter().format(record))
-        self.assertEqual((event["message"], event["tide"]), ("left Gull Point", 2))
+        self.assertEqual((event["message"], event["pages"]), ("kept a note", 2))
 
 
 if __name__ == "__main__":

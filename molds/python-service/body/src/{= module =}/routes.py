@@ -6,7 +6,7 @@ handed over in request.parameters.
 
 from typing import Any
 
-from {= module =} import departures
+from {= module =} import notes
 from {= module =}.server import Request, Routes
 
 
@@ -16,7 +16,7 @@ def health(request: Request) -> tuple[int, Any]:
 
 ROUTES: Routes = [
     ("GET", "/health", health),
-    ("GET", "/departures", departures.list_all),
-    ("POST", "/departures", departures.create),
-    ("GET", "/departures/{number}", departures.show),
+    ("GET", "/notes", notes.list_all),
+    ("POST", "/notes", notes.create),
+    ("GET", "/notes/{number}", notes.show),
 ]

@@ -1,0 +1,5 @@
+//! What helps those who write molds.
+
+mod combinations;
+
+pub use combinations::combinations;
