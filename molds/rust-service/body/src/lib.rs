@@ -1,0 +1,15 @@
+//! The service: settings, a log, routes, and what carries them.
+
+mod config;
+// {= if web == "std" =}
+mod http;
+// {= end =}
+mod json;
+mod log;
+mod notes;
+mod routes;
+mod server;
+
+pub use config::{Config, ConfigError};
+pub use log::{Level, Log};
+pub use server::{Running, start};

@@ -1,0 +1,21 @@
+//! The entry point: settings, log, server.
+
+use {= crate =}::{Config, start};
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    let config = match Config::from_environment(|name| std::env::var(name).ok()) {
+        Ok(config) => config,
+        Err(error) => {
+            eprintln!("error: {error}");
+            return ExitCode::from(2);
+        }
+    };
+    match start(&config).and_then(|running| running.wait()) {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(error) => {
+            eprintln!("error: {}:{}: {error}", config.host, config.port);
+            ExitCode::FAILURE
+        }
+    }
+}
