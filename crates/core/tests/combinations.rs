@@ -1,0 +1,78 @@
+//! Sets of answers: every two choices that go together meet in one, and there are few.
+#![allow(clippy::unwrap_used)]
+
+mod common;
+use common::mold;
+use std::collections::HashSet;
+use tinmold_core::answers::BuiltIns;
+use tinmold_core::author::combinations;
+
+/// The sets as `key=text`, without the empty one.
+fn sets(manifest: &str) -> Vec<Vec<String>> {
+    let mold = mold(manifest, &[("body/a", "")]);
+    let built_ins = BuiltIns { today: "2026-11-23".into(), year: 2026, ..BuiltIns::default() };
+    let all = combinations(&mold, &built_ins).unwrap();
+    assert!(all[0].is_empty(), "the defaults alone are a set");
+    let shown = |set: &Vec<(String, String)>| set.iter().map(|(key, text)| format!("{key}={text}")).collect();
+    all[1..].iter().map(shown).collect()
+}
+
+fn one_of(key: &str, options: &[&str], more: &str) -> String {
+    let options: Vec<String> = options.iter().map(|value| format!("{{ value = \"{value}\" }}")).collect();
+    format!(
+        "[[question]]\nkey = \"{key}\"\nask = \"?\"\nkind = \"one-of\"\noption = [{}]\n{more}\n",
+        options.join(", ")
+    )
+}
+
+#[test]
+fn every_two_choices_meet() {
+    let keys = ["pier", "boat", "crew", "tide", "fare"];
+    let options = ["a", "b", "c"];
+    let manifest: String = keys.iter().map(|key| one_of(key, &options, "")).collect();
+    let sets = sets(&manifest);
+    for (at, one) in keys.iter().enumerate() {
+        for other in &keys[at + 1..] {
+            for a in options {
+                for b in options {
+                    let wanted = [format!("{one}={a}"), format!("{other}={b}")];
+                    let met = sets.iter().any(|set| wanted.iter().all(|choice| set.contains(choice)));
+                    assert!(met, "{wanted:?} never meet");
+                }
+            }
+        }
+    }
+    // All 243 would be too many; nine is the least that there can be.
+    assert!((9..=18).contains(&sets.len()), "{} sets", sets.len());
+    assert_eq!(sets.iter().collect::<HashSet<_>>().len(), sets.len(), "a set comes twice");
+}
+
+#[test]
+fn what_does_not_go_together_is_left_out() {
+    let manifest = one_of("web", &["none", "full"], "")
+        + &one_of("port", &["low", "high"], "when = \"web == 'full'\"")
+        + "[[question]]\nkey = \"extras\"\nask = \"?\"\nkind = \"some-of\"\noption = [{ value = \"file\" }, { value = \"compose\", requires = [\"file\"] }, { value = \"bare\", excludes = [\"file\"] }, { value = \"tls\", when = \"web == 'full'\" }]\n"
+        + "[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n[[question]]\nkey = \"name\"\nask = \"?\"\nkind = \"text\"\ndefault = \"x\"\n";
+    let sets = sets(&manifest);
+    for set in &sets {
+        let has = |text: &str| set.iter().any(|choice| choice.contains(text));
+        assert!(!has("name="), "a text is no choice: {set:?}");
+        assert_eq!(has("port="), has("web=full"), "{set:?}");
+        assert!(!has("compose") || has("file"), "{set:?}");
+        assert!(!(has("bare") && has("file")), "{set:?}");
+    }
+    for wanted in
+        [["web=full", "port=low"], ["web=none", "quick=true"], ["port=high", "quick=false"], ["web=full", "tls"]]
+    {
+        let met =
+            |set: &Vec<String>| wanted.iter().all(|text| set.iter().any(|choice| choice.contains(text)));
+        assert!(sets.iter().any(met), "{wanted:?} never meet in {sets:?}");
+    }
+}
+
+#[test]
+fn few_choices_make_few_sets() {
+    assert!(sets("").is_empty());
+    assert_eq!(sets(&one_of("pier", &["a", "b", "c"], "")).len(), 3);
+    assert_eq!(sets("[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n").len(), 2);
+}
