@@ -61,9 +61,12 @@ fn what_does_not_go_together_is_left_out() {
         assert!(!has("compose") || has("file"), "{set:?}");
         assert!(!(has("bare") && has("file")), "{set:?}");
     }
-    for wanted in
-        [["web=full", "port=low"], ["web=none", "quick=true"], ["port=high", "quick=false"], ["web=full", "tls"]]
-    {
+    for wanted in [
+        ["web=full", "port=low"],
+        ["web=none", "quick=true"],
+        ["port=high", "quick=false"],
+        ["web=full", "tls"],
+    ] {
         let met =
             |set: &Vec<String>| wanted.iter().all(|text| set.iter().any(|choice| choice.contains(text)));
         assert!(sets.iter().any(met), "{wanted:?} never meet in {sets:?}");

@@ -156,11 +156,18 @@ fn the_right_mold_is_found() {
     assert_eq!(found(words("board"))[..2], ["tides/tide-board@1.2.0", "berths/tide-board@1.5.0"]);
     assert_eq!(found(words("harbor board")), ["tides/tide-board@1.2.0"]);
     assert_eq!(found(words("hrabor tide")), ["tides/tide-board@1.2.0"]);
-    assert_eq!(found(words("saltmarsh")), ["built-in/python-service@0.1.0", "tides/ferry-cli@0.3.0"]);
-    assert_eq!(found(Search { kind: "Web".into(), ..Search::default() }), ["tides/tide-board@1.2.0"]);
+    assert_eq!(
+        found(Search { shelf: "tides".into(), ..words("saltmarsh") }),
+        ["tides/ferry-cli@0.3.0"],
+        "the owner is found"
+    );
+    assert_eq!(
+        found(Search { kind: "Web".into(), shelf: "tides".into(), ..Search::default() }),
+        ["tides/tide-board@1.2.0"]
+    );
     assert_eq!(found(Search { shelf: "berths".into(), ..words("board") }), ["berths/tide-board@1.5.0"]);
     assert_eq!(
-        found(Search { owner: "example.salt".into(), language: "python".into(), ..Search::default() }),
+        found(Search { owner: "example.salt".into(), language: "python".into(), ..words("http service") }),
         ["built-in/python-service@0.1.0"]
     );
     // A piece of a value is not the value; what only looks like the text's own marks finds nothing.
@@ -235,7 +242,7 @@ fn an_index_is_looked_at_before_it_is_used() {
             "{{\"tinmold-index\":1,\"molds\":[{{\"name\":\"{name}\",\"more\":[],\"versions\":[{versions}]}}],\"x\":1}}"
         )
     };
-    assert_eq!(read_index(&index("b", &good)).unwrap()[0].0.name, "b");
+    assert_eq!(read_index(&index("b", &good)).unwrap()[0].name, "b");
     let long = "x".repeat(101);
     for (text, words) in [
         (String::new(), "line 1 column 0"),
@@ -399,15 +406,16 @@ fn what_a_bad_server_sends_is_never_kept() {
     // The tides' archive under the board's name and digest.
     let swapped = {
         let digest_of = |index: &str, name: &str| {
-            read_index(index).unwrap().into_iter().find(|(entry, _)| entry.name == name).unwrap().0.versions
-                [0]
-            .sha256
-            .clone()
+            read_index(index).unwrap().into_iter().find(|entry| entry.name == name).unwrap().versions[0]
+                .sha256
+                .clone()
         };
         index.replace(&digest_of(&index, "ferry-board"), &digest_of(&index, "tides"))
     };
     let ok = |body: &[u8]| answer("200 OK", "", body);
-    let cases: Vec<(&str, Vec<u8>, Vec<u8>, &[&str])> = vec![
+    // What it is, what is sent for the index and for the archive, and words of the error.
+    type Case<'a> = (&'a str, Vec<u8>, Vec<u8>, &'a [&'a str]);
+    let cases: Vec<Case<'_>> = vec![
         ("gone", answer("404 Not Found", "", ""), vec![], &["answered 404: there is no such file"]),
         ("private", answer("401 No", "", ""), vec![], &["answered 401: it wants credentials", "--token-env"]),
         ("in trouble", answer("500 Oops", "", ""), vec![], &["answered 500: it is in trouble"]),

@@ -4,7 +4,7 @@
 //! index; an entry is read when it is shown. Both are guarded by check sums.
 
 use super::entry::Entry;
-use super::index::{IndexError, read_index};
+use super::index::{IndexError, each_entry};
 use std::collections::BTreeSet;
 use std::fs;
 use std::io::{self, Read, Seek, SeekFrom};
@@ -17,6 +17,8 @@ const MAGIC: &[u8; 8] = b"tinmold1";
 pub(super) const BETWEEN: u8 = b'\t';
 /// What stands before, between and behind the values of a list.
 pub(super) const VALUE: char = '\u{1f}';
+/// The bytes of a stored catalogue's head: magic, check sum of all that follows, three lengths.
+const HEAD: usize = 36;
 /// The bytes of a stored row.
 const ROW: usize = 20;
 
@@ -90,10 +92,16 @@ impl Catalogue {
     /// # Errors
     /// It is no index that this program reads.
     pub fn of_index(shelf: impl Into<String>, index: &str, path: &Path) -> Result<Self, IndexError> {
-        let mut entries = read_index(index)?;
-        entries.sort_by(|(a, _), (b, _)| a.name.cmp(&b.name));
-        let (mut text, mut rows, mut words) = (String::new(), Vec::new(), BTreeSet::new());
-        for (entry, place) in entries {
+        let (mut words, mut found) = (BTreeSet::new(), Vec::new());
+        each_entry(index, |entry, place| {
+            let mut line = String::new();
+            add(&entry, &mut line, &mut words);
+            found.push((entry.name, line.into_boxed_str(), place));
+        })?;
+        found.sort_unstable_by(|(a, ..), (b, ..)| a.cmp(b));
+        let mut text = String::with_capacity(found.iter().map(|(_, line, _)| line.len()).sum());
+        let mut rows = Vec::with_capacity(found.len());
+        for (_, line, place) in found {
             let piece = &index[place.clone()];
             rows.push(Row {
                 start: start(&text),
@@ -101,7 +109,7 @@ impl Catalogue {
                 entry_length: u32::try_from(piece.len()).unwrap_or(u32::MAX),
                 entry_sum: crc32fast::hash(piece.as_bytes()),
             });
-            add(&entry, &mut text, &mut words);
+            text.push_str(&line);
         }
         let source = Source::Stored(path.to_owned());
         Ok(Self { shelf: shelf.into(), text, rows, words: lines(&words), source, index: Mutex::default() })
@@ -110,7 +118,10 @@ impl Catalogue {
     /// Its bytes, to be stored.
     #[must_use]
     pub fn to_bytes(&self) -> Vec<u8> {
-        let mut held = Vec::with_capacity(self.rows.len() * ROW + self.words.len() + self.text.len() + 32);
+        let length = HEAD + self.rows.len() * ROW + self.words.len() + self.text.len();
+        let mut held = Vec::with_capacity(length);
+        held.extend_from_slice(MAGIC);
+        held.extend_from_slice(&[0; 4]);
         for length in [self.rows.len(), self.words.len(), self.text.len()] {
             held.extend_from_slice(&(length as u64).to_le_bytes());
         }
@@ -122,7 +133,9 @@ impl Catalogue {
         }
         held.extend_from_slice(self.words.as_bytes());
         held.extend_from_slice(self.text.as_bytes());
-        [MAGIC.as_slice(), &crc32fast::hash(&held).to_le_bytes(), &held].concat()
+        let sum = crc32fast::hash(&held[12..]).to_le_bytes();
+        held[8..12].copy_from_slice(&sum);
+        held
     }
 
     /// Reads what was stored at `path`, made of the index at `index`.
@@ -133,12 +146,12 @@ impl Catalogue {
         let damaged = || io::Error::other("the stored catalogue is damaged");
         let mut file = fs::File::open(path)?;
         let length = file.metadata()?.len();
-        let mut head = [0; 36];
+        let mut head = [0; HEAD];
         file.read_exact(&mut head)?;
         let number = |at: usize| u64::from_le_bytes(head[at..at + 8].try_into().unwrap_or_default());
         let (count, words, text) = (number(12), number(20), number(28));
         let rows = count.checked_mul(ROW as u64).ok_or_else(damaged)?;
-        let expected = [36, rows, words, text].into_iter().try_fold(0_u64, u64::checked_add);
+        let expected = [HEAD as u64, rows, words, text].into_iter().try_fold(0_u64, u64::checked_add);
         if head[..8] != *MAGIC || expected != Some(length) {
             return Err(damaged());
         }

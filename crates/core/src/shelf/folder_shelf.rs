@@ -183,7 +183,7 @@ pub fn index_folder(folder: &Path) -> Result<(String, usize, Vec<String>), Packa
 fn known(folder: &Path) -> BTreeMap<(String, String), Entry> {
     let text = fs::read_to_string(folder.join(INDEX_FILE)).unwrap_or_default();
     let entries = read_index(&text).unwrap_or_default();
-    let single = entries.into_iter().map(|(entry, _)| entry).filter(|entry| entry.versions.len() == 1);
+    let single = entries.into_iter().filter(|entry| entry.versions.len() == 1);
     single
         .map(|entry| ((entry.versions[0].archive.clone(), entry.versions[0].sha256.clone()), entry))
         .collect()

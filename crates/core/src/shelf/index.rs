@@ -5,6 +5,7 @@ use crate::digest::Digest;
 use serde::Deserialize;
 use serde_json::value::RawValue;
 use std::collections::HashSet;
+use std::ops::Range;
 
 /// The format that this program reads and writes.
 pub const INDEX_FORMAT: u64 = 1;
@@ -43,12 +44,19 @@ struct Document<'a> {
     molds: Vec<&'a RawValue>,
 }
 
-/// Reads an index; gives each entry with the place of its text in `text`, in the order of the document. Nothing in it is believed: names, paths, digests and
-/// lengths of texts are looked at. Keys that this program does not know are passed over.
+/// Reads an index; its entries are in the order of the document. Nothing in it is believed: names, paths, digests and lengths of texts are looked at. Keys that this program
+/// does not know are passed over.
 ///
 /// # Errors
 /// It is none, is of a newer format, or an entry cannot stand: then nothing of it is used.
-pub fn read_index(text: &str) -> Result<Vec<(Entry, std::ops::Range<usize>)>, IndexError> {
+pub fn read_index(text: &str) -> Result<Vec<Entry>, IndexError> {
+    let mut entries = Vec::new();
+    each_entry(text, |entry, _| entries.push(entry))?;
+    Ok(entries)
+}
+
+/// The same, an entry at a time with the place of its text in `text`: all entries of a large index together are a multiple of its length.
+pub(super) fn each_entry(text: &str, mut each: impl FnMut(Entry, Range<usize>)) -> Result<(), IndexError> {
     let broken = |error: serde_json::Error| IndexError::NotAnIndex(error.to_string());
     let format: Format = serde_json::from_str(text).map_err(broken)?;
     if format.format > INDEX_FORMAT {
@@ -56,7 +64,6 @@ pub fn read_index(text: &str) -> Result<Vec<(Entry, std::ops::Range<usize>)>, In
     }
     let document: Document<'_> = serde_json::from_str(text).map_err(broken)?;
     let mut names = HashSet::with_capacity(document.molds.len());
-    let mut entries = Vec::with_capacity(document.molds.len());
     for (number, raw) in document.molds.into_iter().enumerate() {
         let bad = |which: &str, why: String| {
             let which = if which.is_empty() { (number + 1).to_string() } else { format!("{which:?}") };
@@ -72,9 +79,9 @@ pub fn read_index(text: &str) -> Result<Vec<(Entry, std::ops::Range<usize>)>, In
         entry.versions.sort_by(|a, b| b.version.cmp(&a.version));
         // The entry's text is a piece of the document's.
         let start = raw.get().as_ptr() as usize - text.as_ptr() as usize;
-        entries.push((entry, start..start + raw.get().len()));
+        each(entry, start..start + raw.get().len());
     }
-    Ok(entries)
+    Ok(())
 }
 
 /// Writes an index: a line a mold, by name, the same bytes for the same entries.

@@ -1,7 +1,8 @@
 //! The entry point: settings, log, server.
 
-use {= crate =}::{Config, start};
 use std::process::ExitCode;
+
+use {= crate =}::{Config, start};
 
 fn main() -> ExitCode {
     let config = match Config::from_environment(|name| std::env::var(name).ok()) {

@@ -1,8 +1,9 @@
 //! The whole service, asked over HTTP on a free port of this machine.
 
-use {= crate =}::{Config, Level, Running, start};
 use std::io::{Read, Write};
 use std::net::TcpStream;
+
+use {= crate =}::{Config, Level, Running, start};
 
 fn started() -> Running {
     let config = Config {

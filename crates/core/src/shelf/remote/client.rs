@@ -142,7 +142,6 @@ pub(super) fn fetch(network: &Network, wanted: &Wanted<'_>) -> Result<Answer, Ne
             Ok(Answer::Same)
         }
         Some(validators) => {
-            download.file.sync_all()?;
             let _ = fs::remove_file(download.note);
             Ok(Answer::Fetched(download.place, validators))
         }

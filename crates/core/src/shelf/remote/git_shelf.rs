@@ -115,7 +115,7 @@ impl GitShelf {
         let single =
             |entry: &Entry, release: &Release| Entry { versions: vec![release.clone()], ..entry.clone() };
         kept.iter()
-            .flat_map(|(entry, _)| {
+            .flat_map(|entry| {
                 entry.versions.iter().map(|release| (release.archive.clone(), single(entry, release)))
             })
             .collect()
