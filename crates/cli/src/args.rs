@@ -39,7 +39,7 @@ pub enum Command {
     Finish(FinishArgs),
     /// See how a casting stands to what was cast
     Status(StatusArgs),
-    /// The shelves: add one, list them, drop one
+    /// The shelves: add, list, refresh and drop them; make one, or serve one
     Shelf(ShelfArgs),
     /// For authors: find the mistakes of a mold
     Check(CheckArgs),

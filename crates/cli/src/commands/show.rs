@@ -91,7 +91,8 @@ fn versions(entry: &Entry) -> String {
     let line = |release: &Release| {
         let age = age_of_day(&release.released, &today)
             .map(|age| if age == "today" { age } else { format!("{age} ago") });
-        let facts = [release.released.clone(), age.unwrap_or_default(), size(release.size)];
+        let bytes = if release.size > 0 { size(release.size) } else { String::new() };
+        let facts = [release.released.clone(), age.unwrap_or_default(), bytes];
         let facts: Vec<String> =
             facts.iter().filter(|fact| !fact.is_empty()).map(|fact| safe(fact)).collect();
         format!("  {NAME}{}{NAME:#}  {FAINT}{}{FAINT:#}\n", release.version, facts.join(", "))

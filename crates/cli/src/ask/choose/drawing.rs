@@ -187,7 +187,15 @@ impl View {
                 if !mold.asks.is_empty() {
                     lines.push(Line::default());
                     lines.push(Line::styled("It asks", bold));
-                    lines.extend(mold.asks.iter().map(|ask| Line::raw(format!("  {}", safe(ask)))));
+                    // What follows has its place too.
+                    let most = room.saturating_sub(12).max(3);
+                    let width = usize::from(area.width).saturating_sub(2);
+                    let line = |ask: &String| Line::raw(format!("  {}", cut(ask, width).trim_end()));
+                    lines.extend(mold.asks.iter().take(most).map(line));
+                    if mold.asks.len() > most {
+                        let more = format!("  and {} more", mold.asks.len() - most);
+                        lines.push(Line::styled(more, self.faint()));
+                    }
                 }
                 lines.extend(versions(None, 3));
             }
