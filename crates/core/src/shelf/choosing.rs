@@ -3,6 +3,7 @@
 use super::catalogue::{Catalogue, Field};
 use super::entry::Entry;
 use super::search::{Hit, Search, search, tally};
+use std::cell::OnceCell;
 
 /// What the molds are narrowed by.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -55,6 +56,8 @@ pub struct Choosing {
     narrowed: Search,
     hits: Vec<Hit>,
     at: usize,
+    /// By narrowing, the values among everything, once they were asked for.
+    counted: [OnceCell<Vec<(String, usize)>>; Narrowing::ALL.len()],
 }
 
 impl Choosing {
@@ -74,6 +77,7 @@ impl Choosing {
             narrowed: Search::default(),
             hits: Vec::new(),
             at: 0,
+            counted: Default::default(),
         };
         choosing.look();
         choosing
@@ -111,7 +115,15 @@ impl Choosing {
     /// The values that something can be narrowed to among what is found, with how many have each; the most frequent first.
     #[must_use]
     pub fn values(&self, by: Narrowing) -> Vec<(String, usize)> {
-        self.values_among(&self.hits, by)
+        if self.wanted() != Search::default() {
+            return self.values_among(&self.hits, by);
+        }
+        // Those of everything are always the same.
+        let counted = Narrowing::ALL.iter().position(|other| *other == by).map(|at| &self.counted[at]);
+        match counted {
+            Some(counted) => counted.get_or_init(|| self.values_among(&self.hits, by)).clone(),
+            None => Vec::new(),
+        }
     }
 
     /// The same among what would be found if it were narrowed further.

@@ -37,6 +37,8 @@ pub struct Hit {
 /// Something that a line must hold.
 struct Term {
     finder: Finder<'static>,
+    /// The letter that it is, if it is one byte.
+    letter: Option<u8>,
     length: usize,
     within: Option<Field>,
     /// What a match is worth at most, in hundredths of itself: less for a word that was mistyped.
@@ -45,7 +47,18 @@ struct Term {
 
 impl Term {
     fn new(needle: String, within: Option<Field>, worth: u32) -> Self {
-        Self { length: needle.len(), finder: Finder::new(needle.as_bytes()).into_owned(), within, worth }
+        let letter = if let [letter] = needle.as_bytes() { Some(*letter) } else { None };
+        let finder = Finder::new(needle.as_bytes()).into_owned();
+        Self { length: needle.len(), finder, letter, within, worth }
+    }
+
+    /// Where it is first in a text.
+    fn find(&self, text: &[u8]) -> Option<usize> {
+        match self.letter {
+            // In a short text this is sooner begun.
+            Some(letter) => memchr::memchr(letter, text),
+            None => self.finder.find(text),
+        }
     }
 }
 
@@ -193,14 +206,14 @@ impl Catalogue {
         let end = begin(rows.end);
         let mut found = Vec::new();
         let (mut row, mut from) = (rows.start, begin(rows.start));
-        while let Some(place) = first.finder.find(&bytes[from..end]) {
+        while let Some(place) = first.find(&bytes[from..end]) {
             while begin(row + 1) <= from + place {
                 row += 1;
             }
             let line = &bytes[begin(row)..begin(row + 1)];
             let at = from + place - begin(row);
             from = begin(row + 1);
-            let scores = rest.iter().map(|term| score(line, term.finder.find(line)?, term));
+            let scores = rest.iter().map(|term| score(line, term.find(line)?, term));
             if let Some(score) = std::iter::once(score(line, at, first)).chain(scores).sum::<Option<u32>>() {
                 found.push((u32::try_from(row).unwrap_or(u32::MAX), score));
             }
@@ -232,7 +245,7 @@ fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
         if look == looks || (term.within.is_none() && field == Field::Name as usize) {
             break;
         }
-        match term.finder.find(&line[place + 1..]) {
+        match term.find(&line[place + 1..]) {
             Some(next) => place += 1 + next,
             None => break,
         }
