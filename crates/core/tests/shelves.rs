@@ -382,7 +382,9 @@ fn a_shelf_over_http_is_kept_and_asked_again() {
     );
     assert_eq!(fetched(&on(hasty()), "ferry-board@1.1.0").as_deref(), Ok("piers/ferry-board@1.1.0"));
     assert_eq!(heard.0.lock().unwrap().len(), 0, "{:?}", heard.0.lock().unwrap());
+    let asked = server.asked().len();
     assert_eq!(fetched(&on(hasty()), "ferry-board").as_deref(), Ok("piers/ferry-board@1.1.0"));
+    assert_eq!(server.asked().len(), asked + 1, "what is kept does, and nobody waits for another try");
     let said = heard.0.lock().unwrap().last().cloned().unwrap();
     assert!(
         said.contains("shelf piers") && said.contains("answered 503") && said.contains("a moment ago"),

@@ -41,7 +41,8 @@ pub(in crate::shelf) fn fetch_archive(
         (None, Some((place, _))) if network.settings.offline => place.clone(),
         _ => {
             let known = kept.as_ref().map(|(_, kept)| kept.validators.clone()).unwrap_or_default();
-            let wanted = Wanted { url, what: url, token_env: None, known, most: MOST_ARCHIVE };
+            let hurried = kept.is_some();
+            let wanted = Wanted { url, what: url, token_env: None, known, most: MOST_ARCHIVE, hurried };
             let io = |error: std::io::Error| wrong(format!("it cannot be kept: {error}"));
             let note = |digest: String, validators: Validators| {
                 let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();

@@ -18,6 +18,8 @@ use ureq::tls::{Certificate, PemItem, RootCerts, TlsConfig, parse_pem};
 
 /// How often something is tried in a row without getting on.
 const TRIES: u32 = 3;
+/// For so long a server may say nothing if what is kept will do.
+const HASTE: Duration = Duration::from_secs(4);
 /// The longest that a server's wish to wait is obeyed.
 const LONGEST_WAIT: Duration = Duration::from_secs(5);
 /// With so many new bytes a try that broke off got on.
@@ -96,6 +98,8 @@ pub(super) struct Wanted<'a> {
     pub(super) known: Validators,
     /// The most bytes that it may have.
     pub(super) most: u64,
+    /// Whether nobody wants to wait: what is kept will do.
+    pub(super) hurried: bool,
 }
 
 /// What came of it.
@@ -117,7 +121,9 @@ pub(super) fn fetch(network: &Network, wanted: &Wanted<'_>) -> Result<Answer, Ne
     let url: Uri =
         wanted.url.parse().map_err(|_| NetworkError::Refused(format!("{} is no URL", wanted.url)))?;
     let credentials = Credentials::of(&url, wanted.token_env).map_err(NetworkError::Refused)?;
-    let agent = agent(network, url.scheme_str() == Some("https")).map_err(NetworkError::Refused)?;
+    let usual = network.settings.patience;
+    let patience = if wanted.hurried { usual.min(HASTE) } else { usual };
+    let agent = agent(network, patience, url.scheme_str() == Some("https")).map_err(NetworkError::Refused)?;
     let place = network.cache().map_err(NetworkError::Refused)?.partial(wanted.url);
     let mut download = Download::open(&place, network.observer.as_ref(), wanted)?;
     let mut tries = 0;
@@ -128,7 +134,7 @@ pub(super) fn fetch(network: &Network, wanted: &Wanted<'_>) -> Result<Answer, Ne
             Err((error, _)) if !error.may_pass() => break Err(error),
             Err((error, wait)) => {
                 tries = if download.have >= before + PROGRESS { 1 } else { tries + 1 };
-                if tries >= TRIES {
+                if tries >= TRIES || wanted.hurried {
                     break Err(error);
                 }
                 sleep(wait.unwrap_or(network.settings.pause * 2_u32.pow(tries - 1)).min(LONGEST_WAIT));
@@ -315,8 +321,8 @@ fn of_ureq(error: ureq::Error) -> NetworkError {
 }
 
 /// The client: proxies by the usual variables, the system's certificate authorities and those of the settings.
-fn agent(network: &Network, tls: bool) -> Result<Agent, String> {
-    let patience = Some(network.settings.patience);
+fn agent(network: &Network, patience: Duration, tls: bool) -> Result<Agent, String> {
+    let patience = Some(patience);
     let mut config = Agent::config_builder()
         .http_status_as_error(false)
         .https_only(tls)

@@ -9,6 +9,8 @@ use std::time::Duration;
 
 /// How long fetching may take.
 const LIMIT: Duration = Duration::from_secs(600);
+/// The same if what is kept will do.
+const HASTE: Duration = Duration::from_secs(15);
 /// What git calls the default branch's last commit in our copy.
 pub(super) const TIP: &str = "refs/tinmold/tip";
 
@@ -31,11 +33,17 @@ pub(super) struct Object {
 
 impl Repository {
     /// The copy in this folder, brought up to the repository at `url` if that can be reached.
-    pub(super) fn fetched(folder: &Path, url: &str, patience: Duration) -> Result<Self, String> {
+    pub(super) fn fetched(
+        folder: &Path,
+        url: &str,
+        patience: Duration,
+        hurried: bool,
+    ) -> Result<Self, String> {
         let repository = Self { folder: folder.to_owned() };
+        let limit = if hurried { HASTE } else { LIMIT };
         if !folder.join("HEAD").is_file() {
             std::fs::create_dir_all(folder).map_err(|error| format!("it cannot be kept: {error}"))?;
-            repository.run(&["init", "--quiet", "--bare"])?;
+            repository.run(LIMIT, &["init", "--quiet", "--bare"])?;
         }
         let slow = format!("http.lowSpeedTime={}", patience.as_secs().max(1));
         let tip = format!("+HEAD:{TIP}");
@@ -43,7 +51,7 @@ impl Repository {
             let settings = ["-c", "http.lowSpeedLimit=100", "-c", &slow, "-c", "transfer.fsckObjects=true"];
             let fetch = ["fetch", "--quiet", "--prune", "--force", "--no-auto-maintenance"];
             let what = ["--", url, "+refs/tags/*:refs/tags/*", &tip];
-            repository.run(&[&settings[..], &fetch, more, &what].concat())
+            repository.run(limit, &[&settings[..], &fetch, more, &what].concat())
         };
         // Some servers only give everything.
         match fetch(&["--depth=1"]) {
@@ -59,9 +67,9 @@ impl Repository {
     }
 
     /// Runs git in it; gives what it prints.
-    fn run(&self, arguments: &[&str]) -> Result<String, String> {
+    fn run(&self, limit: Duration, arguments: &[&str]) -> Result<String, String> {
         let mut printed = String::new();
-        let outcome = process::run(self.command().args(arguments), LIMIT, &|| false, &mut |line| {
+        let outcome = process::run(self.command().args(arguments), limit, &|| false, &mut |line| {
             printed += &String::from_utf8_lossy(line);
         });
         if outcome.ended.is_good() {
@@ -100,14 +108,16 @@ impl Repository {
 
     /// The names of all tags.
     pub(super) fn tags(&self) -> Result<Vec<String>, String> {
-        let all = self.run(&["for-each-ref", "--format=%(refname:strip=2)", "refs/tags"])?;
+        let all = self.run(LIMIT, &["for-each-ref", "--format=%(refname:strip=2)", "refs/tags"])?;
         Ok(all.lines().map(str::to_owned).collect())
     }
 
     /// Everything in a tree, trees among it; the tree itself stands first, with an empty path.
     pub(super) fn tree(&self, of: &str) -> Result<Vec<Object>, String> {
-        let id =
-            self.run(&["rev-parse", "--verify", "--quiet", "--end-of-options", &format!("{of}^{{tree}}")])?;
+        let id = self.run(
+            LIMIT,
+            &["rev-parse", "--verify", "--quiet", "--end-of-options", &format!("{of}^{{tree}}")],
+        )?;
         let id = id.trim().to_owned();
         let output =
             self.command().args(["ls-tree", "-r", "-t", "-l", "-z", &id]).stdin(Stdio::null()).output();

@@ -182,14 +182,14 @@ impl GitShelf {
         cache.write(&cache.place(&digest), &bytes).map_err(|error| format!("it cannot be kept: {error}"))
     }
 
-    /// Asks the repository, and makes the listing anew.
-    fn ask(&self) -> Result<(), PackageError> {
+    /// Asks the repository, and makes the listing anew; `hurried` if what is kept will do.
+    fn ask(&self, hurried: bool) -> Result<(), PackageError> {
         if self.network.settings.offline {
             return Err(failed(&self.name, "--offline forbids to ask it"));
         }
         let folder = self.network.cache().map_err(|reason| self.failed(reason))?.folder("git", &self.url);
         self.network.observer.received(&format!("the repository of {}", self.name), 0, None);
-        let repository = Repository::fetched(&folder, &self.url, self.network.settings.patience);
+        let repository = Repository::fetched(&folder, &self.url, self.network.settings.patience, hurried);
         self.network.observer.ended();
         let (entries, mut notes) =
             repository.and_then(|repository| self.found(&repository)).map_err(|error| self.failed(error))?;
@@ -218,11 +218,11 @@ impl Shelf for GitShelf {
     }
 
     fn list(&self) -> Result<Listing, PackageError> {
-        self.listings().listed(|| self.ask())
+        self.listings().listed(|hurried| self.ask(hurried))
     }
 
     fn refresh(&self) -> Result<(), PackageError> {
-        self.ask()
+        self.ask(false)
     }
 
     fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, PackageError> {
@@ -242,7 +242,7 @@ impl Shelf for GitShelf {
                     self.pack(&repository.tree(tree)?, "", &mut one, &mut repository.reader()?)
                 };
                 again()
-                    .or_else(|_| self.ask().map_err(|error| error.to_string()))
+                    .or_else(|_| self.ask(false).map_err(|error| error.to_string()))
                     .map_err(|why| self.failed(why))?;
                 let place = cache.file(&digest);
                 place.ok_or_else(|| self.failed(format!("{address} cannot be made again as it was")))?

@@ -42,7 +42,27 @@ impl IndexShelf {
     }
 
     fn wanted<'a>(&'a self, url: &'a str, what: &'a str, most: u64) -> Wanted<'a> {
-        Wanted { url, what, token_env: self.token_env.as_deref(), known: Default::default(), most }
+        let known = Default::default();
+        Wanted { url, what, token_env: self.token_env.as_deref(), known, most, hurried: false }
+    }
+
+    /// Asks the server what is on it now; `hurried` if what is kept will do.
+    fn ask(&self, hurried: bool) -> Result<(), PackageError> {
+        let failed = |reason: String| failed(&self.name, reason);
+        let known = self.listings().validators().unwrap_or_default();
+        let what = format!("the index of {}", self.name);
+        let wanted = Wanted { known, hurried, ..self.wanted(&self.url, &what, MOST_BYTES) };
+        match fetch(&self.network, &wanted).map_err(|error| failed(format!("{}: {error}", self.url)))? {
+            Answer::Same => self.listings().confirm(),
+            Answer::Fetched(place, validators) => {
+                let text = fs::read(&place).map_err(|error| failed(error.to_string()));
+                // Kept under its digest, or not at all.
+                let _ = fs::remove_file(&place);
+                let text = String::from_utf8(text?)
+                    .map_err(|_| failed(format!("{}: it is no index of molds: it is not UTF-8", self.url)))?;
+                self.listings().keep(&text, validators)
+            }
+        }
     }
 }
 
@@ -56,25 +76,11 @@ impl Shelf for IndexShelf {
     }
 
     fn list(&self) -> Result<Listing, PackageError> {
-        self.listings().listed(|| self.refresh())
+        self.listings().listed(|hurried| self.ask(hurried))
     }
 
     fn refresh(&self) -> Result<(), PackageError> {
-        let failed = |reason: String| failed(&self.name, reason);
-        let known = self.listings().validators().unwrap_or_default();
-        let what = format!("the index of {}", self.name);
-        let wanted = Wanted { known, ..self.wanted(&self.url, &what, MOST_BYTES) };
-        match fetch(&self.network, &wanted).map_err(|error| failed(format!("{}: {error}", self.url)))? {
-            Answer::Same => self.listings().confirm(),
-            Answer::Fetched(place, validators) => {
-                let text = fs::read(&place).map_err(|error| failed(error.to_string()));
-                // Kept under its digest, or not at all.
-                let _ = fs::remove_file(&place);
-                let text = String::from_utf8(text?)
-                    .map_err(|_| failed(format!("{}: it is no index of molds: it is not UTF-8", self.url)))?;
-                self.listings().keep(&text, validators)
-            }
-        }
+        self.ask(false)
     }
 
     fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, PackageError> {

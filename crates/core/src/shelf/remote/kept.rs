@@ -62,10 +62,11 @@ impl Listings<'_> {
         self.cache().ok()?.note(self.place)
     }
 
-    /// What is on the shelf: from what is kept if that is fresh or nothing else can be had, else asked anew by `ask`.
+    /// What is on the shelf: from what is kept if that is fresh or nothing else can be had, else asked anew by `ask`, which is told whether what is kept
+    /// will do.
     pub(crate) fn listed(
         &self,
-        ask: impl FnOnce() -> Result<(), PackageError>,
+        ask: impl FnOnce(bool) -> Result<(), PackageError>,
     ) -> Result<Listing, PackageError> {
         let settings = &self.network.settings;
         let before = self.kept().and_then(|kept| Some((self.open(&kept)?, kept)));
@@ -75,7 +76,7 @@ impl Listings<'_> {
             None if settings.offline => {
                 Err(failed(self.shelf, "nothing of it is kept here, and --offline forbids to ask it"))
             }
-            before => match (ask(), before) {
+            before => match (ask(before.is_some()), before) {
                 (Ok(()), _) => {
                     let kept = self.kept().and_then(|kept| self.open(&kept));
                     Ok((kept.ok_or_else(|| failed(self.shelf, "its index could not be kept"))?, Vec::new()))
