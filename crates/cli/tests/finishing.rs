@@ -109,7 +109,13 @@ fn every_tool_gets_its_verdict() {
         &["This machine lacks", "missing  tide-table: not found, wanted >=8.2", "Left without writing"],
     );
     place.run(&["show", "./m"]).says(0, &["It needs", "tidecalc >=8.2"]);
-    place.run(&["preflight"]).says(0, &["python3", "make", "The machine is ready"]);
+    place.run(&["preflight", "python-service"]).says(0, &["python3", "make", "The machine is ready"]);
+    // Of the whole shelf each tool stands once, with a mold that needs it.
+    run(&["preflight"]).says(1, &["docs-site: builds the site", "java-app: compiles it", "are lacking"]);
+    let all = run(&["preflight", "--format", "json"]).says(1, &[]);
+    let all: serde_json::Value = serde_json::from_str(&all.out).unwrap();
+    let tools = all["needs"].as_array().unwrap().iter();
+    assert_eq!(tools.filter(|need| need["tool"] == "python3").count(), 1);
     place.mold("", &[]);
     place.run(&["preflight", "./m"]).says(0, &["Nothing is needed."]);
 }

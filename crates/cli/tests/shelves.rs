@@ -288,7 +288,8 @@ fn proxies_are_used_as_the_usual_variables_say() {
     let place = Place::new();
     let proxy = Server::start(|_, _| answer("502 Bad Gateway", "", ""));
     let mut command = place.command();
-    command.args(["shelf", "add", "far", "http://piers.example/"]).env("http_proxy", &proxy.url);
+    command.args(["shelf", "add", "far", "http://piers.example/"]);
+    command.env("http_proxy", &proxy.url).env_remove("no_proxy").env_remove("NO_PROXY");
     place.finish(&mut command).says(1, &["shelf far"]);
     assert!(proxy.asked()[0].contains("piers.example"), "{:?}", proxy.asked());
 }

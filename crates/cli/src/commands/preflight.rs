@@ -17,7 +17,11 @@ pub fn run(preflight: &PreflightArgs) -> Result<Exit, Failure> {
     };
     let mut needs: Vec<Need> = Vec::new();
     for name in &names {
-        for need in Mold::load(super::find(name)?)?.needs {
+        for mut need in Mold::load(super::find(name)?)?.needs {
+            if preflight.mold.is_none() {
+                // Nobody needs all of a shelf: what is lacking is lacking for some mold.
+                need.why = format!("{name}: {}", need.why);
+            }
             let known = |other: &Need| other.tool == need.tool && other.version == need.version;
             // Of one mold all are said, with their conditions; of a whole shelf each tool once.
             if preflight.mold.is_some() || !needs.iter().any(known) {

@@ -1,6 +1,6 @@
 //! Files over HTTP: asked for conditionally, tried again, and resumed where they broke off.
 
-use super::credentials::Credentials;
+use super::credentials::{Credentials, is_this_machine};
 use super::{Network, Receiving};
 use std::fs::{self, File};
 use std::io::{self, Read, Seek, SeekFrom, Write};
@@ -123,7 +123,7 @@ pub(super) fn fetch(network: &Network, wanted: &Wanted<'_>) -> Result<Answer, Ne
     let credentials = Credentials::of(&url, wanted.token_env).map_err(NetworkError::Refused)?;
     let usual = network.settings.patience;
     let patience = if wanted.hurried { usual.min(HASTE) } else { usual };
-    let agent = agent(network, patience, url.scheme_str() == Some("https")).map_err(NetworkError::Refused)?;
+    let agent = agent(network, patience, &url).map_err(NetworkError::Refused)?;
     let place = network.cache().map_err(NetworkError::Refused)?.partial(wanted.url);
     let mut download = Download::open(&place, network.observer.as_ref(), wanted)?;
     let mut tries = 0;
@@ -321,8 +321,9 @@ fn of_ureq(error: ureq::Error) -> NetworkError {
 }
 
 /// The client: proxies by the usual variables, the system's certificate authorities and those of the settings.
-fn agent(network: &Network, patience: Duration, tls: bool) -> Result<Agent, String> {
+fn agent(network: &Network, patience: Duration, url: &Uri) -> Result<Agent, String> {
     let patience = Some(patience);
+    let tls = url.scheme_str() == Some("https");
     let mut config = Agent::config_builder()
         .http_status_as_error(false)
         .https_only(tls)
@@ -334,6 +335,10 @@ fn agent(network: &Network, patience: Duration, tls: bool) -> Result<Agent, Stri
         .timeout_connect(patience)
         .timeout_recv_response(patience)
         .timeout_per_read(patience);
+    if is_this_machine(url) {
+        // No proxy leads back here.
+        config = config.proxy(None);
+    }
     if tls {
         config = config
             .tls_config(TlsConfig::builder().root_certs(roots(&network.settings.certificates)?).build());

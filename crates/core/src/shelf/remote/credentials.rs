@@ -39,12 +39,17 @@ impl Credentials {
             },
             None => of_netrc(host)?,
         };
-        let within = matches!(host.trim_matches(['[', ']']), "localhost" | "127.0.0.1" | "::1");
-        if found.is_some() && url.scheme_str() != Some("https") && !within {
+        if found.is_some() && url.scheme_str() != Some("https") && !is_this_machine(url) {
             return Err("a token is not sent without TLS: its URL must begin with https://".into());
         }
         Ok(found)
     }
+}
+
+/// Whether a URL leads to this very machine.
+pub(super) fn is_this_machine(url: &Uri) -> bool {
+    let host = url.host().unwrap_or_default();
+    matches!(host.trim_matches(['[', ']']), "localhost" | "127.0.0.1" | "::1")
 }
 
 /// Basic authentication (RFC 7617) with what the user's `.netrc`, or the file that `NETRC` names, holds for the host.
