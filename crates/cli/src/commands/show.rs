@@ -17,16 +17,16 @@ use tinmold_core::shelf::{Address, Entry, Origin, Release, age_of_day};
 pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
     let shelves = Config::read()?.shelves();
     let mold = Mold::load(super::find_on(&shelves, &show.mold)?)?;
-    // What the shelf tells: its versions.
-    let entry = Address::parse(&show.mold).ok().and_then(|address| shelves.entry(&address));
+    // What the shelf tells: its versions. Not asked where they are not shown.
+    let entry = || Address::parse(&show.mold).ok().and_then(|address| shelves.entry(&address));
     if show.sheet {
         result(blank_sheet(&mold));
         return Ok(Exit::Done);
     }
     match show.format {
         ShowFormat::JsonSchema => result(format!("{:#}\n", json_schema(&mold))),
-        ShowFormat::Json => result(format!("{:#}\n", as_json(&mold, entry.as_ref()))),
-        ShowFormat::Text => result(as_text(&mold, entry.as_ref(), args.plain)),
+        ShowFormat::Json => result(format!("{:#}\n", as_json(&mold, entry().as_ref()))),
+        ShowFormat::Text => result(as_text(&mold, entry().as_ref(), args.plain)),
     }
     Ok(Exit::Done)
 }
