@@ -143,7 +143,7 @@ fn network(config: &ConfigNetwork) -> Arc<Network> {
         certificates: config.certificates.clone(),
     };
     let cache = Xdg::new().ok().map(|places| Cache::new(places.cache_dir().join("tinmold")));
-    Arc::new(Network { settings, cache, observer: Box::new(Downloads::new(manner.hidden)) })
+    Arc::new(Network::new(settings, cache, Box::new(Downloads::new(manner.hidden))))
 }
 
 impl Config {

@@ -166,6 +166,8 @@ fn an_index_over_http_is_a_shelf_with_and_without_a_network() {
         .run(&["find", "tides"])
         .says(0, &["note: shelf piers", "answered 404", "this is what was there", "tides  0.1.0"]);
     assert!(!format!("{}{}", found.out, found.err).contains("secret"));
+    let shown = place.run(&["show", "piers/m"]).says(0, &["this is what was there", "Versions"]);
+    assert_eq!(shown.err.matches("note: shelf piers").count(), 1, "it is said once: {}", shown.err);
     place.run(&["shelf", "refresh"]).says(1, &["not refreshed:", "stays"]);
     place.run(&["shelf", "list"]).says(0, &["piers     2 molds  http://127", "asked "]);
     place.run(&["status", "a"]).says(0, &["piers/m@1.0.0"]);

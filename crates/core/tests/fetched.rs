@@ -64,7 +64,7 @@ fn a_shelf_over_http_is_kept_and_asked_again() {
     let heard = Arc::new(Heard::default());
     let on = |settings: NetworkSettings| {
         let cache = Some(Cache::new(place.path().join("cache")));
-        let network = Arc::new(Network { settings, cache, observer: Box::new(Ear(Arc::clone(&heard))) });
+        let network = Arc::new(Network::new(settings, cache, Box::new(Ear(Arc::clone(&heard)))));
         let shelf = IndexShelf::new("piers", &format!("{}molds", server.url), None, Arc::clone(&network));
         Shelves::with(vec![Box::new(shelf)], network)
     };
@@ -337,7 +337,7 @@ fn a_repository_is_a_shelf_and_its_tags_are_versions() {
     let heard = Arc::new(Heard::default());
     let on = |url: &str, settings: NetworkSettings| {
         let cache = Some(Cache::new(place.path().join("cache")));
-        let network = Arc::new(Network { settings, cache, observer: Box::new(Ear(Arc::clone(&heard))) });
+        let network = Arc::new(Network::new(settings, cache, Box::new(Ear(Arc::clone(&heard)))));
         Shelves::with(vec![Box::new(GitShelf::new("piers", url, Arc::clone(&network)))], network)
     };
     // One mold, a version a tag, with and without a v; a tag that the manifest contradicts is left out.

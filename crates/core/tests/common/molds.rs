@@ -12,7 +12,7 @@ use tinmold_core::shelf::{
 
 /// A network for the test: what is fetched lies in the folder.
 pub fn network(place: &Path, settings: NetworkSettings) -> Arc<Network> {
-    Arc::new(Network { settings, cache: Some(Cache::new(place.join("cache"))), observer: Box::new(()) })
+    Arc::new(Network::new(settings, Some(Cache::new(place.join("cache"))), Box::new(())))
 }
 
 pub fn hasty() -> NetworkSettings {

@@ -70,7 +70,9 @@ impl Listings<'_> {
     ) -> Result<Listing, PackageError> {
         let settings = &self.network.settings;
         let before = self.kept().and_then(|kept| Some((self.open(&kept)?, kept)));
-        let is_enough = |kept: &Kept| settings.offline || kept.age() < settings.fresh;
+        let is_enough = |kept: &Kept| {
+            settings.offline || kept.age() < settings.fresh || self.network.unreachable().contains(self.place)
+        };
         match before {
             Some((catalogue, kept)) if is_enough(&kept) => Ok((catalogue, Vec::new())),
             None if settings.offline => {
@@ -83,6 +85,7 @@ impl Listings<'_> {
                 }
                 (Err(error), Some((catalogue, kept))) => {
                     let age = super::how_long(kept.age());
+                    self.network.unreachable().insert(self.place.to_owned());
                     self.network.observer.said(&format!("{error}; this is what was there {age} ago"));
                     Ok((catalogue, Vec::new()))
                 }

@@ -18,7 +18,9 @@ pub use git_shelf::GitShelf;
 pub use index_shelf::IndexShelf;
 
 use super::package::PackageError;
+use std::collections::HashSet;
 use std::path::PathBuf;
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 
 /// What is told of a download while it runs.
@@ -70,9 +72,22 @@ pub struct Network {
     pub cache: Option<Cache>,
     /// Who is told of downloads.
     pub observer: Box<dyn Receiving>,
+    /// The shelves that could not be asked: what is kept of them does for the rest of the run, and is said once.
+    unreachable: Mutex<HashSet<String>>,
 }
 
 impl Network {
+    /// A way to shelves elsewhere.
+    #[must_use]
+    pub fn new(settings: NetworkSettings, cache: Option<Cache>, observer: Box<dyn Receiving>) -> Self {
+        Self { settings, cache, observer, unreachable: Mutex::default() }
+    }
+
+    fn unreachable(&self) -> MutexGuard<'_, HashSet<String>> {
+        // A panic elsewhere leaves whole names behind.
+        self.unreachable.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     fn cache(&self) -> Result<&Cache, String> {
         self.cache
             .as_ref()
