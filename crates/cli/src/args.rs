@@ -35,6 +35,8 @@ pub enum Command {
     Preflight(PreflightArgs),
     /// See a full example, in a folder of its own
     Demo(DemoArgs),
+    /// Add a part to a casting: a route, a module, a page, a dependency
+    Fit(FitArgs),
     /// Run the finishing steps of a casting that are still open
     Finish(FinishArgs),
     /// See how a casting stands to what was cast
@@ -274,6 +276,37 @@ pub struct PreflightArgs {
     /// How the result is written
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct FitArgs {
+    /// The part, as `tinmold show` lists it. Without one you choose
+    pub part: Option<String>,
+    /// The answer to the part's first question, mostly a name
+    pub name: Option<String>,
+    #[command(flatten)]
+    pub answers: AnswerArgs,
+    /// Take the part from this mold, which says that it goes with the project
+    #[arg(long, value_name = "MOLD")]
+    pub mold: Option<String>,
+    /// Take the last fit back, as long as its files are as it left them
+    #[arg(long, conflicts_with_all = ["part", "mold", "set", "sheet"])]
+    pub undo: bool,
+    /// What becomes of files and values that are there already and differ
+    #[arg(long, value_enum, value_name = "WHAT")]
+    pub if_present: Option<IfPresent>,
+    /// Do the rest where a place is gone, and print what belongs there
+    #[arg(long)]
+    pub skip_missing: bool,
+    /// Show what would become of the project, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+    /// How the result is written
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+    /// The casting, or a folder in it; the folder that one stands in if this is left out
+    #[arg(long, value_name = "DIR")]
+    pub dir: Option<PathBuf>,
 }
 
 #[derive(Debug, clap::Args)]

@@ -4,6 +4,7 @@ use crate::exit::Exit;
 use crate::findings;
 use crate::show::{BOLD, ERROR, FAINT, safe};
 use std::fmt::Write;
+use tinmold_core::fit::FitError;
 use tinmold_core::mold::MoldError;
 use tinmold_core::plan::{Plan, PlanError};
 use tinmold_core::record::RecordError;
@@ -111,23 +112,31 @@ pub fn of_plan(error: PlanError, package: &Package) -> Failure {
     }
 }
 
-/// A failure of writing. But for the last kind, nothing was written and nothing changed.
+/// A failure of writing a plan. But for the last kind, nothing was written and nothing changed.
 pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
+    match error {
+        WriteError::Plan(error) => of_plan(error, &plan.mold.package),
+        other => of_bringing(&other),
+    }
+}
+
+/// The same where there is no plan.
+pub fn of_bringing(error: &WriteError) -> Failure {
     let nothing = |exit, error: &WriteError| Failure::new(exit, format!("{error}; nothing was written"));
     let listed = |failure: Failure, paths: &[String]| {
         paths.iter().fold(failure, |failure, path| failure.line(safe(path)))
     };
     match error {
-        WriteError::Plan(error) => of_plan(error, &plan.mold.package),
-        WriteError::NotAFolder(_) => nothing(Exit::InTheWay, &error).help("name another place"),
-        WriteError::IsALink(ref path) => {
+        WriteError::Plan(_) => nothing(Exit::Faulty, error),
+        WriteError::NotAFolder(_) => nothing(Exit::InTheWay, error).help("name another place"),
+        WriteError::IsALink(path) => {
             let target = path.canonicalize().map(|target| safe(&target.display().to_string()));
             let help = target.map(|target| format!("name what it points to, if you mean that: {target}"));
-            nothing(Exit::InTheWay, &error).help(help.unwrap_or_else(|_| "name another folder".into()))
+            nothing(Exit::InTheWay, error).help(help.unwrap_or_else(|_| "name another folder".into()))
         }
-        WriteError::Appeared(_) | WriteError::Changed(_) => nothing(Exit::InTheWay, &error).help("try again"),
-        WriteError::Busy(_) => nothing(Exit::InTheWay, &error).help("try again when it is done"),
-        WriteError::InTheWay(ref conflicts) => {
+        WriteError::Appeared(_) | WriteError::Changed(_) => nothing(Exit::InTheWay, error).help("try again"),
+        WriteError::Busy(_) => nothing(Exit::InTheWay, error).help("try again when it is done"),
+        WriteError::InTheWay(conflicts) => {
             let message = match conflicts.len() {
                 1 => "a file is there already and differs; nothing was written".to_owned(),
                 several => format!("{several} files are there already and differ; nothing was written"),
@@ -137,18 +146,34 @@ pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
                 "add --if-present keep, replace or aside (yours stay, the new ones come beside them), or name another folder",
             )
         }
-        WriteError::Blocked(ref all) => {
+        WriteError::Blocked(all) => {
             let lines: Vec<String> = all.iter().map(|(path, why)| format!("{path} {why}")).collect();
-            listed(nothing(Exit::InTheWay, &error), &lines).help("move them away, or name another folder")
+            listed(nothing(Exit::InTheWay, error), &lines).help("move them away, or name another folder")
         }
-        WriteError::Elsewhere(ref paths) => listed(nothing(Exit::Refused, &error), paths)
+        WriteError::Elsewhere(paths) => listed(nothing(Exit::Refused, error), paths)
             .help("make folders of these links, or name another folder"),
-        WriteError::OtherCasting { .. } => nothing(Exit::InTheWay, &error).help("name another folder"),
-        WriteError::Record(ref record) => of_record(record),
+        WriteError::OtherCasting { .. } => nothing(Exit::InTheWay, error).help("name another folder"),
+        WriteError::Record(record) => of_record(record),
         WriteError::Cancelled => Failure::new(Exit::Interrupted, error.to_string()),
-        WriteError::Io { .. } => nothing(Exit::Failed, &error),
+        WriteError::Io { .. } => nothing(Exit::Failed, error),
         WriteError::HalfDone { .. } => Failure::new(Exit::Failed, error.to_string())
             .help("mend what the system says, and run tinmold there again: it takes back what was done"),
+    }
+}
+
+/// A part that cannot be fitted.
+pub fn of_fit(error: FitError, package: &Package) -> Failure {
+    match error {
+        FitError::DoesNotGo { .. } => Failure::new(Exit::Usage, format!("{error}; nothing was written"))
+            .help("tinmold show MOLD says when its parts go with a casting"),
+        FitError::Plan(error) => of_plan(error, package),
+        FitError::Verify(error) => of_verify(error, package),
+        FitError::Unsafe { .. } => {
+            Failure::new(Exit::Refused, "this part would write where it must not; nothing was written")
+                .line(safe(&error.to_string()))
+                .help("tell the mold's author, or give other answers")
+        }
+        FitError::Io { .. } => Failure::new(Exit::Failed, format!("{error}; nothing was written")),
     }
 }
 

@@ -92,7 +92,8 @@ pub fn offers(
         return Err(Failure::new(Exit::Usage, format!("no preset is called {name:?}; {advice}")));
     }
     let last = if args.unattended { Vec::new() } else { keep::last_answers(mold) };
-    Ok(Offers { folder, preset: args.preset.clone(), last, own: config.answers(mold)? })
+    let preset = args.preset.clone();
+    Ok(Offers { folder, preset, last, own: config.answers(mold)?, ..Offers::default() })
 }
 
 /// This day, by ISO 8601.

@@ -34,6 +34,7 @@ fn main() -> ExitCode {
     let result = match &args.command {
         Command::Cast(cast) => commands::cast::run(cast, &args),
         Command::Preflight(preflight) => commands::preflight::run(preflight),
+        Command::Fit(fit) => commands::fit::run(fit, &args),
         Command::Finish(finish) => commands::finish::run(finish, &args),
         Command::Status(status) => commands::status::run(status),
         Command::Find(find) => commands::find::run(find),

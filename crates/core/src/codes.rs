@@ -54,6 +54,12 @@ pub const UNREADABLE_FILE: Code = Code::error("unreadable-file");
 pub const BAD_NEED: Code = Code::error("bad-need");
 /// A finishing step that cannot run, or has a name that is taken.
 pub const BAD_STEP: Code = Code::error("bad-step");
+/// A part whose name is not its folder's, or that uses what nothing records.
+pub const BAD_PART: Code = Code::error("bad-part");
+/// A part puts lines at a seam that nothing that the mold casts has, or puts none.
+pub const BAD_SEAM: Code = Code::error("bad-seam");
+/// A part changes a file in a way that does not go with what the mold casts.
+pub const BAD_EDIT: Code = Code::error("bad-edit");
 /// A question that nothing uses.
 pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
 /// A pattern of `[[files]]` that matches no file.

@@ -21,6 +21,7 @@ pub mod author;
 pub mod codes;
 mod digest;
 pub mod finish;
+pub mod fit;
 pub mod formats;
 pub mod mold;
 mod parallel;

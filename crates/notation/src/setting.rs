@@ -7,17 +7,32 @@ use std::collections::BTreeMap;
 /// The fragments of a mold, by name.
 #[derive(Clone, Debug, Default)]
 pub struct Fragments {
-    sources: BTreeMap<String, String>,
+    sources: BTreeMap<String, Fragment>,
+}
+
+#[derive(Clone, Debug)]
+struct Fragment {
+    source: String,
+    /// What findings call it.
+    file: String,
 }
 
 impl Fragments {
-    /// Adds a fragment, or puts another in its place. A byte-order mark at its start is dropped.
+    /// Adds a fragment, or puts another in its place; findings call it `fragments/NAME`. A byte-order mark at its start is
+    /// dropped.
     pub fn add(&mut self, name: impl Into<String>, source: impl Into<String>) {
+        let name = name.into();
+        let file = format!("fragments/{name}");
+        self.add_from(name, source, file);
+    }
+
+    /// The same of a fragment that findings call `file`.
+    pub fn add_from(&mut self, name: impl Into<String>, source: impl Into<String>, file: impl Into<String>) {
         let mut source = source.into();
         if source.starts_with('\u{feff}') {
             source.remove(0);
         }
-        self.sources.insert(name.into(), source);
+        self.sources.insert(name.into(), Fragment { source, file: file.into() });
     }
 
     /// The names, sorted.
@@ -28,7 +43,13 @@ impl Fragments {
     /// A fragment's own name and source.
     #[must_use]
     pub fn get(&self, name: &str) -> Option<(&str, &str)> {
-        self.sources.get_key_value(name).map(|(name, source)| (name.as_str(), source.as_str()))
+        self.sources.get_key_value(name).map(|(name, fragment)| (name.as_str(), fragment.source.as_str()))
+    }
+
+    /// What findings call a fragment.
+    #[must_use]
+    pub fn file(&self, name: &str) -> Option<&str> {
+        self.sources.get(name).map(|fragment| fragment.file.as_str())
     }
 }
 

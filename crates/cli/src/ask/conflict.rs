@@ -115,13 +115,13 @@ fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> Ve
     }
     let mine = fs::read(&path).unwrap_or_default();
     match (String::from_utf8(mine), String::from_utf8(new)) {
-        (Ok(mine), Ok(new)) => lines(&mine, &new),
+        (Ok(mine), Ok(new)) => difference_of(&mine, &new),
         _ => sizes,
     }
 }
 
 /// The lines that differ, with three around them: `-` stands before what is there, `+` before what is new.
-pub fn lines(mine: &str, new: &str) -> Vec<String> {
+pub fn difference_of(mine: &str, new: &str) -> Vec<String> {
     let diff = TextDiff::from_lines(mine, new);
     let mut shown: Vec<String> = Vec::new();
     for (at, group) in diff.grouped_ops(3).iter().enumerate() {

@@ -1,6 +1,6 @@
 //! Questions as plain lines: for a screen reader, a serial line, or a program that answers.
 
-use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
+use super::{Asker, Decision, InTheWay, PartLine, Reply, Review, Said, Stop};
 use crate::finishing::{Finishing, shell};
 use crate::keep::keep_vouched;
 use crate::show::{grouped, safe, safe_lines};
@@ -87,6 +87,35 @@ impl Asker for Dialogue {
         }
     }
 
+    fn part(&mut self, parts: &[PartLine]) -> Result<usize, Stop> {
+        eprintln!("\nParts of this mold:");
+        for (at, part) in parts.iter().enumerate() {
+            eprintln!("  {}. {}: {}", at + 1, safe(&part.name), safe(&part.summary));
+        }
+        loop {
+            let line = Self::line("Number or name takes one, no leaves: ")?;
+            let text = line.trim();
+            if text == "no" {
+                return Err(Stop::Left);
+            }
+            let numbered = text.parse::<usize>().ok().and_then(|number| number.checked_sub(1));
+            let named = parts.iter().position(|part| part.name == text);
+            if let Some(at) = named.or(numbered.filter(|at| *at < parts.len())) {
+                return Ok(at);
+            }
+        }
+    }
+
+    fn sure(&mut self, what: &str) -> Result<bool, Stop> {
+        loop {
+            match Self::line(&format!("{what} (yes, no): "))?.trim() {
+                "yes" | "y" => return Ok(true),
+                "no" | "n" => return Ok(false),
+                _ => {}
+            }
+        }
+    }
+
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
         let mold = session.mold();
         let (question, settled) = (&mold.questions[at], &session.settled()[at]);
@@ -124,7 +153,8 @@ impl Asker for Dialogue {
     fn review(&mut self, session: &Session<'_>, review: &Review<'_>) -> Result<Decision, Stop> {
         anstream::eprintln!("\n{}", review.text(session, true, usize::MAX));
         loop {
-            let line = Self::line("Write it? (yes, no, change KEY, show PATH, details, steps): ")?;
+            let more = if review.has_steps { ", details, steps" } else { ", details" };
+            let line = Self::line(&format!("Write it? (yes, no, change KEY, show PATH{more}): "))?;
             let (word, rest) = line.trim().split_once(' ').unwrap_or((line.trim(), ""));
             match word {
                 "yes" | "y" => return Ok(Decision::Write),
@@ -132,13 +162,17 @@ impl Asker for Dialogue {
                 "change" => {
                     let found =
                         session.mold().questions.iter().position(|question| question.key == rest.trim());
-                    match found.filter(|at| session.settled()[*at].is_visible()) {
+                    let may_change = |at: &usize| {
+                        session.settled()[*at].is_visible() && session.mold().questions[*at].is_asked()
+                    };
+                    match found.filter(may_change) {
                         Some(at) => return Ok(Decision::Change(at)),
                         None => {
                             let keys: Vec<_> = session
                                 .mold()
                                 .questions
                                 .iter()
+                                .filter(|question| question.is_asked())
                                 .map(|question| question.key.as_str())
                                 .collect();
                             eprintln!("The keys are {}.", keys.join(", "));

@@ -1,7 +1,7 @@
 //! The menus of the review on a terminal: what to change, what to look at, what runs, what becomes of a file in the way.
 
 use super::prompts::{Line, PAGE, Prompts};
-use super::{InTheWay, Review, Said, Stop};
+use super::{InTheWay, PartLine, Review, Said, Stop};
 use crate::finishing::{Finishing, shell};
 use crate::keep::keep_vouched;
 use crate::show::{safe, safe_lines};
@@ -32,6 +32,26 @@ impl Prompts {
             .with_render_config(self.colours)
             .with_formatter(&|line: ListOption<&Line>| line.value.label.clone());
         Ok(prompt.prompt_skippable()?.map(|line| line.option as usize))
+    }
+
+    /// Which part is fitted.
+    pub(super) fn pick_part(&self, parts: &[PartLine]) -> Result<usize, Stop> {
+        let wide = parts.iter().map(|part| part.name.chars().count()).max().unwrap_or(0);
+        let lines: Vec<Line> = parts
+            .iter()
+            .enumerate()
+            .map(|(at, part)| {
+                let label = safe(&part.name);
+                let text = format!("{label:<wide$}  {}", safe(&part.summary));
+                Line { option: u16::try_from(at).unwrap_or(u16::MAX), label, text }
+            })
+            .collect();
+        let prompt = Select::new("Which part?", lines)
+            .with_help_message("Arrows move, typing narrows, Enter takes, Esc leaves")
+            .with_page_size(PAGE)
+            .with_render_config(self.colours)
+            .with_formatter(&|line: ListOption<&Line>| line.value.label.clone());
+        prompt.prompt_skippable()?.map(|line| line.option as usize).ok_or(Stop::Left)
     }
 
     /// Shows a file of the review.

@@ -7,7 +7,7 @@ mod menus;
 mod prompts;
 mod review;
 
-pub use conflict::{Deciding, InTheWay, Said};
+pub use conflict::{Deciding, InTheWay, Said, difference_of};
 pub use dialogue::Dialogue;
 pub use prompts::Prompts;
 pub use review::{AlreadyThere, Decision, Review};
@@ -56,10 +56,22 @@ impl From<Finding> for Stop {
     }
 }
 
+/// A part as people choose it.
+pub struct PartLine {
+    /// Its name.
+    pub name: String,
+    /// What it gives, in a line.
+    pub summary: String,
+}
+
 /// Somebody who can be asked.
 pub trait Asker {
     /// Lets the person choose a mold; gives its address.
     fn choose(&mut self, choosing: &mut Choosing) -> Result<String, Stop>;
+    /// Lets the person choose a part; gives its place among them.
+    fn part(&mut self, parts: &[PartLine]) -> Result<usize, Stop>;
+    /// Asks yes or no.
+    fn sure(&mut self, what: &str) -> Result<bool, Stop>;
     /// Asks the question at `at`.
     fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop>;
     /// Shows the review and asks what to do.

@@ -1,6 +1,6 @@
 //! Questions on a terminal, with arrow keys.
 
-use super::{Asker, Decision, InTheWay, Reply, Review, Said, Stop};
+use super::{Asker, Decision, InTheWay, PartLine, Reply, Review, Said, Stop};
 use crate::finishing::Finishing;
 use crate::show::safe;
 use inquire::error::InquireError;
@@ -240,6 +240,18 @@ impl Asker for Prompts {
                 _ => return Ok(Decision::Leave),
             }
         }
+    }
+
+    fn sure(&mut self, what: &str) -> Result<bool, Stop> {
+        let picked = Select::new(what, vec!["Yes", "No"])
+            .with_help_message("Arrows move, Enter takes, Esc leaves")
+            .with_render_config(self.colours)
+            .prompt_skippable()?;
+        Ok(picked == Some("Yes"))
+    }
+
+    fn part(&mut self, parts: &[PartLine]) -> Result<usize, Stop> {
+        self.pick_part(parts)
     }
 
     fn steps(&mut self, finishing: &mut Finishing) -> Result<bool, Stop> {

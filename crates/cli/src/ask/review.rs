@@ -1,6 +1,6 @@
 //! The one look before anything is written: settings, tree, and what to do.
 
-use crate::show::{BOLD, FAINT, count, safe, size};
+use crate::show::{BOLD, FAINT, count, safe};
 use crate::tree;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -28,8 +28,12 @@ pub enum Decision {
 pub struct Review<'a> {
     /// Where it will be written.
     pub folder: PathBuf,
-    /// The paths that will be there, sorted, with their sizes.
-    pub entries: Vec<(String, u64)>,
+    /// What the tree shows, in a few words.
+    pub title: &'a str,
+    /// How much that is.
+    pub extent: String,
+    /// The paths of the tree, sorted, each with what stands behind it.
+    pub entries: Vec<(String, String)>,
     /// What is at the destination already, if it is a folder that is there.
     pub present: Option<AlreadyThere>,
     /// What the machine lacks, and what runs afterwards.
@@ -105,13 +109,7 @@ impl Review<'_> {
     /// The tree is cut so that all of it fits `rows` lines, but for six that it always has.
     pub fn text(&self, session: &Session<'_>, plain: bool, rows: usize) -> String {
         let mut out = settings(session);
-        let total: u64 = self.entries.iter().map(|(_, bytes)| bytes).sum();
-        let _ = writeln!(
-            out,
-            "\n{BOLD}What will be written{BOLD:#} {FAINT}({}, {}){FAINT:#}",
-            count(self.entries.len(), "file"),
-            size(total)
-        );
+        let _ = writeln!(out, "\n{BOLD}{}{BOLD:#} {FAINT}({}){FAINT:#}", self.title, self.extent);
         let present = self.present.as_ref().map_or_else(String::new, AlreadyThere::text);
         let rest = present + &self.more;
         let most = rows.saturating_sub(out.lines().count() + rest.lines().count()).max(6);
@@ -121,7 +119,7 @@ impl Review<'_> {
     /// The tree of what will be written, cut after `most` lines.
     pub fn tree(&self, plain: bool, most: usize) -> String {
         let entries: Vec<(&str, String)> =
-            self.entries.iter().map(|(path, bytes)| (path.as_str(), size(*bytes))).collect();
+            self.entries.iter().map(|(path, note)| (path.as_str(), note.clone())).collect();
         tree::drawn(&self.folder.display().to_string(), &entries, plain, most)
     }
 }
@@ -130,7 +128,10 @@ impl Review<'_> {
 pub fn settings(session: &Session<'_>) -> String {
     let mold = session.mold();
     let mut out = String::new();
-    let visible = || mold.questions.iter().zip(session.settled()).filter(|(_, settled)| settled.is_visible());
+    let visible = || {
+        let all = mold.questions.iter().zip(session.settled());
+        all.filter(|(question, settled)| settled.is_visible() && !question.from_casting)
+    };
     let wide = visible().map(|(question, _)| question.ask.width()).max().unwrap_or(0).min(40);
     let mut group = None;
     for (question, settled) in visible() {

@@ -1,5 +1,6 @@
 //! `tinmold cast`: a project from a mold.
 
+use super::ending::{interrupted, left, stopped, terminal, unanswered};
 use super::farewell::{Farewell, report, say_written};
 use crate::args::{Args, CastArgs, IfPresent};
 use crate::ask::{AlreadyThere, Asker, Deciding, Decision, Reply, Review, Stop, somebody, walk};
@@ -9,7 +10,7 @@ use crate::failure::{self, Failure};
 use crate::finishing::{Finishing, carry_out};
 use crate::interrupt::Watch;
 use crate::probing::Probing;
-use crate::show::{BOLD, WARN, safe};
+use crate::show::{BOLD, WARN, count, safe, size};
 use crate::{given, keep};
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -30,7 +31,7 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         (None, Some(asker)) => match chosen_mold(&shelves, asker.as_mut()) {
             Ok(address) => address,
             Err(Stop::Left) => return Ok(left()),
-            Err(Stop::Interrupted) => return Err(Failure::new(Exit::Interrupted, INTERRUPTED)),
+            Err(Stop::Interrupted) => return Err(interrupted()),
             Err(Stop::Terminal(error)) => return Err(terminal(&error)),
             Err(_) => return Err(no_mold()),
         },
@@ -141,11 +142,6 @@ fn no_mold() -> Failure {
         .help("name one: tinmold cast MOLD; tinmold find lists them")
 }
 
-fn left() -> Exit {
-    anstream::eprintln!("Left without writing anything.");
-    Exit::Done
-}
-
 fn archive_format(file: &Path) -> Result<ArchiveFormat, Failure> {
     ArchiveFormat::of_path(file).ok_or_else(|| {
         let message =
@@ -186,7 +182,7 @@ fn write_folder(
     match (result, deciding.stop) {
         (Ok(written), _) => Ok(Some(written)),
         (Err(_), Some(Stop::Left)) => Ok(None),
-        (Err(_), Some(Stop::Interrupted)) => Err(Failure::new(Exit::Interrupted, INTERRUPTED)),
+        (Err(_), Some(Stop::Interrupted)) => Err(interrupted()),
         (Err(_), Some(Stop::Terminal(error))) => Err(terminal(&error)),
         (Err(error), _) => Err(failed(error)),
     }
@@ -203,36 +199,6 @@ fn is_filled(path: &Path) -> bool {
 /// Whoever can be asked: nobody if that is not wanted, or if there is no terminal.
 fn asker(cast: &CastArgs, args: &Args) -> Option<Box<dyn Asker>> {
     if cast.answers.unattended || cast.dry_run { None } else { somebody(args.plain) }
-}
-
-/// Without a person: a failure if something is unanswered that may not take its default.
-fn unanswered(session: &Session<'_>, asked: &[usize], unattended: bool) -> Option<Failure> {
-    let missing: Vec<usize> = if unattended {
-        asked.iter().copied().filter(|at| session.settled()[*at].refusal.is_some()).collect()
-    } else {
-        asked.to_vec()
-    };
-    (!missing.is_empty()).then(|| given::missing(session, &missing, unattended))
-}
-
-const INTERRUPTED: &str = "interrupted; nothing was written";
-
-fn terminal(error: &str) -> Failure {
-    Failure::new(Exit::Failed, format!("the terminal failed: {error}"))
-}
-
-fn stopped(stop: Stop, session: &Session<'_>) -> Result<Exit, Failure> {
-    Err(match stop {
-        Stop::Interrupted => Failure::new(Exit::Interrupted, INTERRUPTED),
-        Stop::Left => return Ok(left()),
-        Stop::Ended => {
-            let asked: Vec<usize> = session.unanswered().collect();
-            given::missing(session, &asked, false)
-        }
-        Stop::Terminal(error) => terminal(&error),
-        Stop::Mold(finding) => Failure::findings(&[*finding], &session.mold().package),
-        Stop::Failed(failure) => *failure,
-    })
 }
 
 /// Asks everything and shows the review until the person decides: the names of the steps to run, or none to leave.
@@ -274,12 +240,15 @@ fn by_person(
         }
         let more = probing.lacking(mold, &answers.values) + &finishing.text();
         let has_steps = !finishing.steps.is_empty();
+        let (files, total) = (plan.entries.len(), size(sizes.iter().sum()));
         let review = Review {
+            title: "What will be written",
+            extent: format!("{}, {total}", count(files, "file")),
             more,
             has_steps,
             folder: target,
             present,
-            entries: paths.zip(sizes).collect(),
+            entries: paths.zip(sizes.into_iter().map(size)).collect(),
             file: &show,
         };
         match asker.review(session, &review)? {

@@ -15,7 +15,7 @@ pub fn run(check: &CheckArgs, args: &Args) -> Result<Exit, Failure> {
     let package = super::find(&check.mold)?;
     let (package, found, files) = match Mold::load(package) {
         Ok(mold) => {
-            let usage = mold.check();
+            let usage = tinmold_core::author::check(&mold);
             (mold.package, usage.findings, Some(usage.files))
         }
         Err(MoldError::Faulty(faulty)) => (faulty.package, faulty.findings, None),

@@ -69,7 +69,7 @@ pub fn shown(bytes: Vec<u8>) -> String {
 }
 
 /// What is at the destination, in a word.
-fn word(present: &Present) -> &'static str {
+pub fn word(present: &Present) -> &'static str {
     match present {
         Present::Absent => "absent",
         Present::Same => "same",
@@ -100,7 +100,7 @@ fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path, present: Optio
                 "target": target,
                 "bytes": bytes,
                 "mode": format!("{:o}", entry.mode),
-                "from": format!("body/{}", file.path),
+                "from": plan.mold.path_of(file),
                 "owner": if file.owner == Owner::You { "you" } else { "mold" },
                 "local": file.local,
                 "present": present.map_or("absent", |all| word(&all[at].present)),

@@ -16,13 +16,13 @@ pub fn run(finish: &FinishArgs, args: &Args) -> Result<Exit, Failure> {
     let inside = finish.dir.as_deref().unwrap_or(Path::new("."));
     let recorded = record::find(inside).map_err(|error| of_record(&error))?;
     let mold = Mold::load(super::find_recorded(&recorded)?)?;
-    let values = recorded.answers(&mold).map_err(|why| {
+    let answers = recorded.answers(&mold).map_err(|why| {
         Failure::new(
             Exit::Failed,
             format!("the record of {} does not fit its mold: {why}", recorded.root.display()),
         )
     })?;
-    let mut finishing = Finishing::new(&mold, &values, finish.vouch.as_deref())?;
+    let mut finishing = Finishing::new(&mold, &answers.values, finish.vouch.as_deref())?;
     if finish.steps.is_empty() {
         // Open is what was never done as it stands now; proofs are always offered.
         let done = keep::done_steps(&recorded.root);

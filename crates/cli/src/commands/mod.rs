@@ -5,14 +5,18 @@ pub mod cast;
 pub mod check;
 pub mod demo;
 mod dry_run;
+mod ending;
 mod farewell;
 pub mod find;
 pub mod finish;
+pub mod fit;
+mod fitted;
 pub mod pack;
 pub mod preflight;
 pub mod shelves;
 pub mod show;
 pub mod status;
+mod unfit;
 
 use crate::config::Config;
 use crate::exit::Exit;

@@ -13,8 +13,11 @@ use tinmold_core::shelf::pack;
 
 pub fn run(args: &PackArgs, quiet: bool) -> Result<Exit, Failure> {
     let mold = Mold::load(super::find(&args.mold)?)?;
-    let findings: Vec<_> =
-        mold.check().findings.into_iter().filter(tinmold_notation::Finding::is_error).collect();
+    let findings: Vec<_> = tinmold_core::author::check(&mold)
+        .findings
+        .into_iter()
+        .filter(tinmold_notation::Finding::is_error)
+        .collect();
     if !findings.is_empty() {
         return Err(Failure::findings(&findings, &mold.package));
     }

@@ -11,7 +11,7 @@ use crate::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use tinmold_core::answers::{blank_sheet, json_schema, written};
-use tinmold_core::mold::{Mold, Offered, Question, Snippet, StepAction};
+use tinmold_core::mold::{Mold, Offered, Part, Question, Snippet, StepAction};
 use tinmold_core::shelf::{Address, Entry, Origin, Release, age_of_day};
 
 pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
@@ -66,6 +66,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
             let _ = writeln!(out, "  {NAME}{}{NAME:#}  {}", safe(name), safe(&preset.summary));
         }
     }
+    out += &parts(mold);
     out += &needs_and_steps(mold);
     let bytes = |at: usize| mold.package.files[at].len();
     let total: u64 = mold.body.iter().map(|file| bytes(file.file)).sum();
@@ -82,6 +83,38 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
         let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
     }
     out
+}
+
+/// What can be fitted into its castings later. A part that has mistakes is for `tinmold check` to show.
+fn parts(mold: &Mold) -> String {
+    let parts = read_parts(mold);
+    let mut out = String::new();
+    if !parts.is_empty() {
+        let _ = writeln!(out, "\n{BOLD}Parts{BOLD:#} {FAINT}(tinmold fit PART, in a casting){FAINT:#}");
+    }
+    for part in parts {
+        let mut notes = Vec::new();
+        notes.extend(part.when.as_ref().map(|when| format!("when {}", safe(when.text()))));
+        notes.extend((!part.fits.is_empty()).then(|| format!("into {}", safe(&part.fits.join(", ")))));
+        notes.extend(part.anywhere.then(|| "into any project".to_owned()));
+        let notes = notes.join("; ");
+        let _ = writeln!(
+            out,
+            "  {NAME}{}{NAME:#}  {}  {FAINT}{notes}{FAINT:#}",
+            safe(&part.name),
+            safe(&part.summary)
+        );
+        for at in part.own_questions() {
+            let question = &part.mold.questions[at];
+            let offer = offer(&part.mold, question);
+            let _ = writeln!(out, "      {}  {}{offer}", safe(&question.key), safe(&question.ask));
+        }
+    }
+    out
+}
+
+fn read_parts(mold: &Mold) -> Vec<Part> {
+    mold.parts().into_iter().filter_map(|name| mold.part(name).ok()).collect()
 }
 
 /// The versions on its shelf, the newest first, with their ages and lengths.
@@ -172,36 +205,8 @@ fn readme(mold: &Mold) -> Option<String> {
 }
 
 fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
-    let questions: Vec<Json> = mold
-        .questions
-        .iter()
-        .map(|question| {
-            let options: Vec<Json> = question
-                .options
-                .iter()
-                .map(|option| {
-                    json!({ "value": option.value, "label": option.label, "note": option.note, "more": option.more })
-                })
-                .collect();
-            let default = match &question.default {
-                Some(Offered::Fixed(value)) => Some(written(mold, value)),
-                Some(Offered::Text(text)) => Some(text.text().to_owned()),
-                _ => None,
-            };
-            json!({
-                "key": question.key,
-                "ask": question.ask,
-                "help": question.help,
-                "group": question.group,
-                "kind": question.kind.as_str(),
-                "form": question.rules.form.map(tinmold_core::answers::Form::name),
-                "when": question.when.as_ref().map(Snippet::text),
-                "detail": question.detail,
-                "default": default,
-                "options": options,
-            })
-        })
-        .collect();
+    let questions: Vec<Json> =
+        mold.questions.iter().map(|question| question_as_json(mold, question)).collect();
     let presets: Vec<Json> = mold
         .presets
         .iter()
@@ -225,6 +230,7 @@ fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
         .iter()
         .map(|step| json!({ "name": step.name, "label": step.label, "when": step.when.as_ref().map(Snippet::text) }))
         .collect();
+    let parts: Vec<Json> = read_parts(mold).iter().map(part_as_json).collect();
     let files: Vec<Json> = mold
         .body
         .iter()
@@ -244,6 +250,47 @@ fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
         "digest": mold.package.digest().ok().map(|digest| digest.to_string()),
         "needs": needs,
         "steps": steps,
+        "parts": parts,
         "files": files,
+    })
+}
+
+fn part_as_json(part: &Part) -> Json {
+    let questions: Vec<Json> =
+        part.own_questions().map(|at| question_as_json(&part.mold, &part.mold.questions[at])).collect();
+    json!({
+        "name": part.name,
+        "summary": part.summary,
+        "when": part.when.as_ref().map(Snippet::text),
+        "fits": part.fits,
+        "anywhere": part.anywhere,
+        "questions": questions,
+    })
+}
+
+fn question_as_json(mold: &Mold, question: &Question) -> Json {
+    let options: Vec<Json> = question
+                .options
+                .iter()
+                .map(|option| {
+                    json!({ "value": option.value, "label": option.label, "note": option.note, "more": option.more })
+                })
+                .collect();
+    let default = match &question.default {
+        Some(Offered::Fixed(value)) => Some(written(mold, value)),
+        Some(Offered::Text(text)) => Some(text.text().to_owned()),
+        _ => None,
+    };
+    json!({
+        "key": question.key,
+        "ask": question.ask,
+        "help": question.help,
+        "group": question.group,
+        "kind": question.kind.as_str(),
+        "form": question.rules.form.map(tinmold_core::answers::Form::name),
+        "when": question.when.as_ref().map(Snippet::text),
+        "detail": question.detail,
+        "default": default,
+        "options": options,
     })
 }

@@ -71,6 +71,9 @@ fn check_text(rules: &Rules, text: &str, bound: bool) -> Result<(), Refusal> {
     if let Some(form) = rules.form {
         form.check(text)?;
     }
+    if rules.except.iter().any(|except| except.to_lowercase() == text.to_lowercase()) {
+        return Err(Refusal::new(format!("{text:?} is taken already"), "give it another name"));
+    }
     if let Some(pattern) = &rules.pattern
         && !pattern.is_match(text)
     {

@@ -18,6 +18,8 @@ pub enum Source {
     Person,
     /// The folder that was named.
     Folder,
+    /// The casting's record.
+    Casting,
     /// The answers of the last cast of the same mold.
     Last,
     /// The user's own defaults.
@@ -49,6 +51,7 @@ impl std::fmt::Display for Source {
             Self::Preset(name) => write!(f, "preset {name}"),
             Self::Person => f.write_str("you"),
             Self::Folder => f.write_str("folder"),
+            Self::Casting => f.write_str("the casting"),
             Self::Last => f.write_str("last time"),
             Self::Own => f.write_str("your defaults"),
             Self::Default => f.write_str("default"),
@@ -75,6 +78,8 @@ pub struct Offers {
     pub folder: Option<String>,
     /// The preset of the mold whose answers are taken.
     pub preset: Option<String>,
+    /// By key: the answers of the casting that a part goes into.
+    pub casting: Vec<(String, Value)>,
     /// By key: the answers of the last cast of the same mold.
     pub last: Vec<(String, Value)>,
     /// By key: the user's own defaults.
@@ -117,6 +122,13 @@ impl BuiltIns {
             .to_owned(),
             ..Self::default()
         }
+    }
+
+    /// This day, by ISO 8601, this system, and nobody's name.
+    #[must_use]
+    pub fn on(day: &str) -> Self {
+        let year = day.split('-').next().and_then(|year| year.parse().ok()).unwrap_or(0);
+        Self { today: day.to_owned(), year, ..Self::of_system(None) }
     }
 
     pub(crate) fn enter(&self, mold: &crate::mold::Mold, values: &mut Values) {

@@ -65,6 +65,9 @@ fn property(mold: &Mold, question: &Question) -> Json {
         if rules.optional {
             patterns.iter_mut().for_each(|pattern| *pattern = format!("^$|{pattern}"));
         }
+        if !rules.except.is_empty() {
+            text.insert("not".into(), json!({ "enum": rules.except }));
+        }
         match patterns.as_slice() {
             [] => {}
             [pattern] => drop(text.insert("pattern".into(), json!(pattern))),

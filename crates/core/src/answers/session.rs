@@ -151,6 +151,18 @@ impl<'m> Session<'m> {
         Ok(())
     }
 
+    /// Makes it this day, by ISO 8601, for `today` and `year`.
+    ///
+    /// # Errors
+    /// A default, condition or derived value of the mold that cannot be computed now; nothing is changed then.
+    pub fn set_day(&mut self, day: &str) -> Result<(), Finding> {
+        let on = BuiltIns::on(day);
+        let built_ins = BuiltIns { today: on.today, year: on.year, ..self.built_ins.clone() };
+        self.settled = settle::settle(self.mold, &self.given, &self.offers, &built_ins)?;
+        self.built_ins = built_ins;
+        Ok(())
+    }
+
     /// Asks a question again when its turn comes.
     pub fn reopen(&mut self, at: usize) {
         self.accepted[at] = false;

@@ -193,7 +193,9 @@ fn offer(
     {
         return Ok(settled(Value::Text(name), Source::Folder, None));
     }
-    for (offered, source) in [(&offers.last, Source::Last), (&offers.own, Source::Own)] {
+    let sources =
+        [(&offers.casting, Source::Casting), (&offers.last, Source::Last), (&offers.own, Source::Own)];
+    for (offered, source) in sources {
         if let Some((_, value)) = offered.iter().find(|(key, _)| *key == question.key)
             && judge(question, value, options).is_none()
         {

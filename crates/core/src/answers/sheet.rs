@@ -2,7 +2,7 @@
 
 use super::check::Refusal;
 use super::settle::Settled;
-use super::sources::{SetError, unknown_key};
+use super::sources::{SetError, not_asked, unknown_key};
 use crate::mold::{Kind, Mold, Offered, Question, typed};
 use std::fmt::Write;
 use std::path::Path;
@@ -96,9 +96,7 @@ pub fn read_sheet(mold: &Mold, text: &str, format: SheetFormat) -> Result<SheetA
         };
         let question = &mold.questions[at];
         if !question.is_asked() {
-            sheet
-                .wrong
-                .push(wrong(Refusal::new("it is minted: made anew for every casting", "leave it out")));
+            sheet.wrong.push(wrong(not_asked(question)));
             continue;
         }
         match typed(question.kind, value, &mold.scope) {

@@ -29,7 +29,7 @@ pub fn parse_set(mold: &Mold, text: &str) -> Result<(usize, Value), SetError> {
     };
     let question = &mold.questions[at];
     if !question.is_asked() {
-        return Err(error(Refusal::new("it is minted: made anew for every casting", "leave it out")));
+        return Err(error(not_asked(question)));
     }
     let value = match (question.kind, value) {
         (Kind::Flag, None) => Ok(Value::Flag(true)),
@@ -37,6 +37,16 @@ pub fn parse_set(mold: &Mold, text: &str) -> Result<(usize, Value), SetError> {
         (_, Some(value)) => parse_text(question, value, &mold.scope),
     };
     Ok((at, value.map_err(error)?))
+}
+
+/// Why nobody answers this question.
+pub(crate) fn not_asked(question: &Question) -> Refusal {
+    let reason = if question.from_casting {
+        "the casting has answered it, and a part does not ask again"
+    } else {
+        "it is minted: made anew for every casting"
+    };
+    Refusal::new(reason, "leave it out")
 }
 
 /// Why there is no answer to a question of this key.

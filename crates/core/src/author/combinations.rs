@@ -1,7 +1,7 @@
 //! Sets of answers in which every two choices of a mold meet at least once: mistakes that need more than two choices are rare, and the sets are few.
 
-use crate::answers::{BuiltIns, Given, Offers, Session, Source, written};
-use crate::mold::{Kind, Mold};
+use crate::answers::{BuiltIns, Given, Offers, Session, Source, judge, written};
+use crate::mold::{Kind, Mold, Question};
 use std::collections::HashSet;
 use tinmold_notation::{Finding, Value};
 
@@ -22,7 +22,7 @@ type Pair = (usize, Level, usize, Level);
 type Set = Vec<(String, String)>;
 
 /// Sets of answers to the questions that offer a choice (one of several options, several of them, yes or no) so that every two choices that go together are in
-/// one set at least. Everything else takes its default. The same mold gives the same sets; there are about as many as the two questions with the most options have combinations.
+/// one set at least. Everything else takes its default, or where it has none, a sample. The same mold gives the same sets; there are about as many as the two questions with the most options have combinations.
 ///
 /// # Errors
 /// The mold fails on some answers.
@@ -71,6 +71,20 @@ fn factors(mold: &Mold) -> Vec<Factor> {
         }
     }
     factors
+}
+
+/// What somebody might answer to a question that must be answered; none if it need not, or if that cannot be told.
+fn sample(question: &Question) -> Option<Value> {
+    if !question.is_asked() || question.rules.optional {
+        return None;
+    }
+    let value = match (question.kind, question.rules.form) {
+        (Kind::Text, Some(form)) => Value::Text(form.bend("sample").unwrap_or_else(|| "sample".into())),
+        (Kind::Text, None) => Value::Text("sample".into()),
+        (Kind::Integer, _) => Value::Integer(question.rules.min.or(question.rules.max).unwrap_or(1)),
+        _ => return None,
+    };
+    judge(question, &value, &[]).is_none().then_some(value)
 }
 
 fn levels(mold: &Mold, factor: Factor) -> Level {
@@ -130,7 +144,7 @@ fn settled(
                     chosen.iter().filter(|(_, level)| *level == 1).filter_map(|(factor, _)| factor.option);
                 given(question.completed(of, &ticked.collect::<Vec<_>>()))
             }
-            _ => None,
+            _ => sample(question).filter(|_| question.default.is_none()).and_then(given),
         };
     }
     // What is not asked, or not offered, is not answered: that may open or close further questions.

@@ -76,16 +76,17 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
         read.push(FileRule { when, matched: false, span: rule.r#match.span() });
     }
     for (at, file) in mold.package.files.iter().enumerate() {
-        if let Some(name) = file.path.strip_prefix("fragments/") {
+        let Some(inside) = file.path.strip_prefix(&mold.home) else { continue };
+        if let Some(name) = inside.strip_prefix("fragments/") {
             match file.read().map(|bytes| String::from_utf8(bytes.into_owned())) {
-                Ok(Ok(text)) => mold.fragments.add(name, text),
+                Ok(Ok(text)) => mold.fragments.add_from(name, text, &file.path),
                 _ => {
-                    let message = format!("fragments/{name} is not readable UTF-8 text");
+                    let message = format!("{} is not readable UTF-8 text", file.path);
                     reader.add(codes::UNREADABLE_FILE, 0..0, message, "fragments are texts");
                 }
             }
         }
-        let Some(path) = file.path.strip_prefix("body/") else { continue };
+        let Some(path) = inside.strip_prefix("body/") else { continue };
         let mut entry = BodyFile {
             path: path.to_owned(),
             file: at,
@@ -116,8 +117,8 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
 
 /// What findings call the name of an entry, as against what the file of that name holds.
 #[must_use]
-pub(crate) fn name_label(path: &str) -> String {
-    format!("body/{path} (name)")
+pub(crate) fn name_label(home: &str, path: &str) -> String {
+    format!("{home}body/{path} (name)")
 }
 
 /// The path in the mold of an entry whose name a finding is in; none if the finding is in what a file holds.
@@ -139,7 +140,7 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
             if !part.contains("{=") || !seen.insert((path, entry.each)) {
                 continue;
             }
-            let findings = compile_name(&name_label(path), part, scope, &setting).findings;
+            let findings = compile_name(&name_label(&mold.home, path), part, scope, &setting).findings;
             reader.findings.extend(findings);
         }
     }

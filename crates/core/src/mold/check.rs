@@ -1,7 +1,7 @@
 //! Mistakes that only show in the whole: the manifest's own texts, requirements, and every file of the body.
 
 use super::finish::StepAction;
-use super::loader::{Mold, Reader, Texts};
+use super::loader::{Mold, MoldError, Reader, Texts};
 use super::manifest::{Manifest, RawQuestion};
 use super::question::{Offered, OptionInfo, with_required};
 use super::snippet::Snippet;
@@ -39,8 +39,13 @@ pub(super) fn header(reader: &mut Reader<'_>, manifest: &Manifest) {
             "write `>=0.1`",
         );
     }
-    let mut fixed: Vec<&str> = vec![&header.summary];
-    for question in &manifest.question {
+    fixed_texts(reader, &[&header.summary], &manifest.question);
+}
+
+/// Texts that are not rendered hold no tag: those of `others`, and what people read of questions.
+pub(super) fn fixed_texts(reader: &mut Reader<'_>, others: &[&str], questions: &[RawQuestion]) {
+    let mut fixed: Vec<&str> = others.to_vec();
+    for question in questions {
         fixed.extend(
             [&question.ask, &question.help, &question.group].into_iter().flatten().map(String::as_str),
         );
@@ -107,13 +112,52 @@ pub struct Usage {
     pub files: usize,
 }
 
+/// What was found in a body and the texts of a manifest.
+struct Looked {
+    findings: Vec<Finding>,
+    /// The names that something uses.
+    used: HashSet<NameId>,
+    files: usize,
+}
+
 impl Mold {
     /// Compiles every file of the body, its name and what it places, on all cores, and looks for what nothing uses.
     #[must_use]
     pub fn check(&self) -> Usage {
+        let mut looked = self.looked(self.snippets());
+        for name in self.parts() {
+            let part = match self.part(name) {
+                Ok(part) => part,
+                Err(MoldError::Faulty(faulty)) => {
+                    looked.findings.extend(faulty.findings);
+                    continue;
+                }
+                Err(MoldError::Package(_)) => continue,
+            };
+            let mut all = part.mold.snippets();
+            all.extend(part.snippets());
+            let inside = part.mold.looked(all);
+            looked.findings.extend(inside.findings);
+            looked.findings.extend(part.mold.unused(&inside.used));
+            looked.files += inside.files;
+            // What a mold asks may be for its parts only. Those that stand alone have names of their own.
+            if !part.stands_alone() {
+                looked.used.extend(inside.used);
+            }
+        }
+        let Looked { mut findings, used, files } = looked;
+        findings.extend(self.unused(&used));
+        findings.extend(self.same_paths());
+        findings.extend(self.unsafe_names());
+        sort_findings(&mut findings);
+        Usage { findings, files }
+    }
+
+    /// Looks at the body and these texts and expressions.
+    fn looked(&self, snippets: Vec<(&Snippet, bool)>) -> Looked {
         let mut findings = Vec::new();
         let mut used: HashSet<NameId> = HashSet::new();
-        for snippet in self.snippets() {
+        for snippet in snippets {
             let each = |compiled: Compiled<'_>| compiled.used;
             used.extend(if snippet.1 {
                 snippet.0.with_expression(&self.scope, None, each)
@@ -129,9 +173,18 @@ impl Mold {
             placed.extend(fragments);
         }
         findings.extend(self.check_unplaced(&placed));
-        for question in self.questions.iter().filter(|question| !used.contains(&question.id)) {
+        Looked { findings, used, files: self.body.len() }
+    }
+
+    /// Its own questions that nothing uses, and rules for files that it has not.
+    fn unused(&self, used: &HashSet<NameId>) -> Vec<Finding> {
+        let manifest =
+            if self.home.is_empty() { "mold.toml".to_owned() } else { format!("{}part.toml", self.home) };
+        let mut findings = Vec::new();
+        let own = self.questions.iter().filter(|question| !question.from_casting);
+        for question in own.filter(|question| !used.contains(&question.id)) {
             findings.push(Finding {
-                file: "mold.toml".into(),
+                file: manifest.as_str().into(),
                 span: question.span,
                 code: codes::UNUSED_QUESTION,
                 message: format!("nothing uses the answer to `{}`", question.key),
@@ -140,17 +193,14 @@ impl Mold {
         }
         for rule in self.rules.iter().filter(|rule| !rule.matched) {
             findings.push(Finding {
-                file: "mold.toml".into(),
+                file: manifest.as_str().into(),
                 span: tinmold_notation::Span::new(rule.span.start, rule.span.end),
                 code: codes::UNUSED_RULE,
                 message: "no file of the body matches this".into(),
                 help: "it is compared with the path as written in body/, tags included".into(),
             });
         }
-        findings.extend(self.same_paths());
-        findings.extend(self.unsafe_names());
-        sort_findings(&mut findings);
-        Usage { findings, files: self.body.len() }
+        findings
     }
 
     /// Every text and expression of the manifest; true for expressions.
@@ -195,7 +245,7 @@ impl Mold {
         for part in entry.path.split('/').filter(|part| part.contains("{=")) {
             used.extend(compile_name("", part, scope, &names).used);
         }
-        let name = format!("body/{}", entry.path);
+        let name = self.path_of(entry);
         if entry.copy {
             return (Vec::new(), used, Vec::new());
         }
@@ -214,7 +264,7 @@ impl Mold {
         };
         let Ok(text) = std::str::from_utf8(&bytes) else { return (Vec::new(), used, Vec::new()) };
         let setting = self.setting_of(entry);
-        let compiled = compile(&name, text, scope, &setting);
+        let compiled = compile(name, text, scope, &setting);
         used.extend(compiled.used);
         (compiled.findings, used, compiled.placed.iter().map(|name| (*name).to_owned()).collect())
     }
@@ -243,7 +293,15 @@ impl Mold {
         let setting = Setting { fragments: &self.fragments, marks: &self.marks[0], ..Setting::default() };
         for name in self.fragments.names().filter(|name| !placed.contains(*name)) {
             let Some((_, source)) = self.fragments.get(name) else { continue };
-            let compiled = compile(&format!("fragments/{name}"), source, &self.scope, &setting);
+            // A part sees the fragments of its mold too, which are looked at there.
+            if !self
+                .fragments
+                .file(name)
+                .is_some_and(|file| file.starts_with(&format!("{}fragments/", self.home)))
+            {
+                continue;
+            }
+            let compiled = compile(self.fragments.file(name).unwrap_or(name), source, &self.scope, &setting);
             // What it would be given is not known, so that an unknown name may be right.
             let unknown = tinmold_notation::Code::UnknownName;
             findings.extend(compiled.findings.into_iter().filter(|finding| finding.code != unknown));
@@ -258,7 +316,7 @@ impl Mold {
             for part in entry.path.split('/').filter(|part| !part.contains("{=")) {
                 if let Err(reason) = crate::verify::portable_name(part) {
                     findings.push(Finding {
-                        file: super::name_label(&entry.path).into(),
+                        file: super::name_label(&self.home, &entry.path).into(),
                         span: tinmold_notation::Span::default(),
                         code: codes::UNSAFE_PATH,
                         message: format!("{part:?} {reason}"),
@@ -272,19 +330,19 @@ impl Mold {
 
     /// Entries without conditions whose paths are the same letter for letter, or but for case.
     fn same_paths(&self) -> Vec<Finding> {
-        let mut seen: BTreeMap<String, &str> = BTreeMap::new();
+        let mut seen: BTreeMap<String, &super::BodyFile> = BTreeMap::new();
         let mut findings = Vec::new();
         let plain = |entry: &&super::BodyFile| {
             entry.whens.is_empty() && entry.each.is_none() && !entry.path.contains("{= if")
         };
         for entry in self.body.iter().filter(plain) {
             let written: String = entry.path.split_whitespace().collect();
-            if let Some(other) = seen.insert(written.to_lowercase(), &entry.path) {
+            if let Some(other) = seen.insert(written.to_lowercase(), entry) {
                 findings.push(Finding {
-                    file: format!("body/{}", entry.path).into(),
+                    file: self.path_of(entry).into(),
                     span: tinmold_notation::Span::default(),
                     code: codes::SAME_PATH,
-                    message: format!("this comes out at the same path as body/{other}"),
+                    message: format!("this comes out at the same path as {}", self.path_of(other)),
                     help: "give one of them a condition, or another name".into(),
                 });
             }

@@ -24,7 +24,12 @@ struct Waiting {
 }
 
 impl Pending {
-    pub(super) fn new(reader: &mut Reader<'_>, derive: BTreeMap<Placed, Derived>) -> Self {
+    /// The values that `derive` asks for, behind those that are computed already.
+    pub(super) fn new(
+        reader: &mut Reader<'_>,
+        derive: BTreeMap<Placed, Derived>,
+        done: Vec<DerivedValue>,
+    ) -> Self {
         let waiting = derive.into_iter().map(|(key, derived)| {
             let span = key.span();
             let (text, is_expression) = match derived {
@@ -35,7 +40,7 @@ impl Pending {
             let snippet = Snippet::new(text, at, &reader.file, reader.source);
             Waiting { key: key.into_inner(), span, snippet, is_expression, lacks: None }
         });
-        Self { waiting: waiting.collect(), done: Vec::new() }
+        Self { waiting: waiting.collect(), done }
     }
 
     /// The names that are still to come.

@@ -4,11 +4,12 @@ use super::body::{self, BodyFile, EachRule, FileRule};
 use super::check;
 use super::derived::Pending;
 use super::finish::{FinishStep, Need};
-use super::manifest::{Header, Manifest, Notation};
+use super::manifest::{Derived, Header, Manifest, Notation, Placed, RawQuestion};
 use super::question::{Offered, Question};
 use super::snippet::Snippet;
 use crate::codes;
 use crate::shelf::{Origin, Package, PackageError};
+use serde::de::DeserializeOwned;
 use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::Arc;
@@ -49,6 +50,8 @@ pub struct Mold {
     pub presets: BTreeMap<String, Preset>,
     /// The marks of the body's tags.
     pub marks: Vec<Marks>,
+    /// The folder in the package that `body/` and `fragments/` are in, with its slash: empty, or that of a part.
+    pub home: String,
     pub(crate) rules: Vec<FileRule>,
 }
 
@@ -133,7 +136,7 @@ impl Reader<'_> {
         self.findings.push(Finding { file, span, code, message: message.into(), help: help.into() });
     }
 
-    pub(super) fn snippet(&self, text: &super::manifest::Placed) -> Snippet {
+    pub(super) fn snippet(&self, text: &Placed) -> Snippet {
         Snippet::new(text.get_ref().clone(), text.span(), &self.file, self.source)
     }
 
@@ -154,30 +157,11 @@ impl Mold {
     /// # Errors
     /// Files that cannot be read, and every mistake of the manifest.
     pub fn load(package: Package) -> Result<Self, MoldError> {
-        let bytes = match package.file("mold.toml") {
-            Some(file) => file.read()?.into_owned(),
-            None => {
-                let Origin::BuiltIn(path) = &package.origin else {
-                    return Err(PackageError::NotAMold(std::path::PathBuf::new()).into());
-                };
-                return Err(PackageError::NotAMold(path.into()).into());
-            }
-        };
         let faulty =
             |findings: Vec<Finding>, package| MoldError::Faulty(Box::new(Faulty { findings, package }));
-        let source = match String::from_utf8(bytes) {
+        let source = match manifest_text(&package, "mold.toml")? {
             Ok(source) => source,
-            Err(error) => {
-                let at = error.utf8_error().valid_up_to();
-                let finding = Finding {
-                    file: "mold.toml".into(),
-                    span: Span::new(at, at),
-                    code: codes::UNREADABLE_MANIFEST,
-                    message: format!("mold.toml is not UTF-8 text (byte {at})"),
-                    help: "save it as UTF-8".into(),
-                };
-                return Err(faulty(vec![finding], package));
-            }
+            Err(finding) => return Err(faulty(vec![finding], package)),
         };
         let mut reader = Reader {
             source: &source,
@@ -185,27 +169,13 @@ impl Mold {
             findings: Vec::new(),
             scope: Scope::with_built_ins(),
         };
-        let Some(manifest) = read_manifest(&mut reader) else {
+        let Some(manifest) = for_this_program(&mut reader).and_then(|()| read_shape(&mut reader)) else {
             return Err(faulty(reader.findings, package));
         };
         check::header(&mut reader, &manifest);
         let Manifest { mold: header, notation, question, derive, files, need, finish, tour, next, preset } =
             manifest;
-        let mut questions: Vec<Question> = Vec::new();
-        let mut pending = Pending::new(&mut reader, derive);
-        let mut steps = Vec::new();
-        let keys: Vec<String> = question.iter().map(|raw| raw.key.get_ref().clone()).collect();
-        for (at, raw) in question.into_iter().enumerate() {
-            pending.settle(&mut reader, &mut steps);
-            if let Some(question) =
-                super::question_reader::read(&mut reader, raw, &keys[at..], &pending.names())
-            {
-                steps.push(Step::Question(questions.len()));
-                questions.push(question);
-            }
-        }
-        pending.settle(&mut reader, &mut steps);
-        let derived = pending.finish(&mut reader);
+        let Asked { questions, derived, steps } = Asked::default().and(&mut reader, question, derive);
         let marks = body_marks(&mut reader, &notation);
         let mut mold = Self {
             header,
@@ -230,6 +200,7 @@ impl Mold {
             finish: Vec::new(),
             presets: BTreeMap::new(),
             marks: vec![marks],
+            home: String::new(),
             rules: Vec::new(),
             package,
         };
@@ -262,6 +233,12 @@ impl Mold {
         self.header.version.get_ref()
     }
 
+    /// The path in the package of a file of the body.
+    #[must_use]
+    pub fn path_of(&self, file: &BodyFile) -> &str {
+        &self.package.files[file.file].path
+    }
+
     /// The question with this key.
     #[must_use]
     pub fn question(&self, key: &str) -> Option<&Question> {
@@ -283,9 +260,60 @@ fn body_marks(reader: &mut Reader<'_>, notation: &Notation) -> Marks {
     notation.marks.as_ref().map_or_else(Marks::default, |marks| reader.marks(marks))
 }
 
-/// Reads the shape of the manifest; none if it cannot be read.
-fn read_manifest(reader: &mut Reader<'_>) -> Option<Manifest> {
-    // Which program can read the mold comes first: a newer mold may have keys that this one does not know.
+/// The text of a manifest, or why it is none.
+///
+/// # Errors
+/// There is no such file, or it cannot be read.
+pub(super) fn manifest_text(package: &Package, path: &str) -> Result<Result<String, Finding>, PackageError> {
+    let Some(file) = package.file(path) else {
+        let place = if let Origin::BuiltIn(name) = &package.origin { name.as_str() } else { "" };
+        return Err(PackageError::NotAMold(place.into()));
+    };
+    Ok(String::from_utf8(file.read()?.into_owned()).map_err(|error| {
+        let at = error.utf8_error().valid_up_to();
+        Finding {
+            file: path.into(),
+            span: Span::new(at, at),
+            code: codes::UNREADABLE_MANIFEST,
+            message: format!("{path} is not UTF-8 text (byte {at})"),
+            help: "save it as UTF-8".into(),
+        }
+    }))
+}
+
+/// What is asked and computed, and in which order.
+#[derive(Default)]
+pub(super) struct Asked {
+    pub(super) questions: Vec<Question>,
+    pub(super) derived: Vec<DerivedValue>,
+    pub(super) steps: Vec<Step>,
+}
+
+impl Asked {
+    /// Adds the questions and derived values of a manifest behind those that are there.
+    pub(super) fn and(
+        self,
+        reader: &mut Reader<'_>,
+        raw: Vec<RawQuestion>,
+        derive: BTreeMap<Placed, Derived>,
+    ) -> Self {
+        let Self { mut questions, derived, mut steps } = self;
+        let mut pending = Pending::new(reader, derive, derived);
+        let keys: Vec<String> = raw.iter().map(|raw| raw.key.get_ref().clone()).collect();
+        for (at, raw) in raw.into_iter().enumerate() {
+            pending.settle(reader, &mut steps);
+            if let Some(question) = super::question_reader::read(reader, raw, &keys[at..], &pending.names()) {
+                steps.push(Step::Question(questions.len()));
+                questions.push(question);
+            }
+        }
+        pending.settle(reader, &mut steps);
+        Self { questions, derived: pending.finish(reader), steps }
+    }
+}
+
+/// Which program can read the mold comes first: a newer mold may have keys that this one does not know.
+fn for_this_program(reader: &mut Reader<'_>) -> Option<()> {
     if let Ok(table) = reader.source.parse::<toml::Table>() {
         let wanted = table.get("mold").and_then(|mold| mold.get("tinmold")).and_then(toml::Value::as_str);
         if let Some(Ok(wanted)) = wanted.map(semver::VersionReq::parse)
@@ -304,6 +332,11 @@ fn read_manifest(reader: &mut Reader<'_>) -> Option<Manifest> {
             return None;
         }
     }
+    Some(())
+}
+
+/// Reads the shape of a manifest; none if it cannot be read.
+pub(super) fn read_shape<T: DeserializeOwned>(reader: &mut Reader<'_>) -> Option<T> {
     match toml::from_str(reader.source) {
         Ok(manifest) => Some(manifest),
         Err(error) => {

@@ -33,7 +33,7 @@ pub(crate) struct Manifest {
 }
 
 /// `[mold]`: what the mold is.
-#[derive(Debug, Deserialize)]
+#[derive(Clone, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Header {
     /// Its name on a shelf.
@@ -89,6 +89,8 @@ pub(crate) struct RawQuestion {
     pub(crate) max: Option<Spanned<i64>>,
     pub(crate) pattern: Option<Placed>,
     pub(crate) pattern_help: Option<String>,
+    #[serde(default)]
+    pub(crate) except: Vec<Placed>,
     pub(crate) length: Option<Spanned<u16>>,
     #[serde(default)]
     pub(crate) option: Vec<RawOption>,
@@ -208,6 +210,59 @@ pub struct TourStop {
 pub(crate) struct Next {
     #[serde(default)]
     pub(crate) lines: Vec<Placed>,
+}
+
+/// `part.toml` as it stands.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct PartManifest {
+    pub(crate) part: RawPart,
+    #[serde(default)]
+    pub(crate) question: Vec<RawQuestion>,
+    #[serde(default)]
+    pub(crate) derive: BTreeMap<Placed, Derived>,
+    #[serde(default)]
+    pub(crate) files: Vec<FilesRule>,
+    #[serde(default)]
+    pub(crate) seam: Vec<RawSeam>,
+    #[serde(default)]
+    pub(crate) edit: Vec<RawEdit>,
+    #[serde(default)]
+    pub(crate) next: Next,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct RawPart {
+    pub(crate) name: Placed,
+    pub(crate) summary: String,
+    pub(crate) when: Option<Placed>,
+    #[serde(default)]
+    pub(crate) fits: Vec<Placed>,
+    #[serde(default)]
+    pub(crate) anywhere: bool,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct RawSeam {
+    pub(crate) file: Placed,
+    pub(crate) name: Placed,
+    pub(crate) lines: Vec<Placed>,
+    pub(crate) when: Option<Placed>,
+    #[serde(default)]
+    pub(crate) sorted: bool,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct RawEdit {
+    pub(crate) file: Placed,
+    pub(crate) when: Option<Placed>,
+    pub(crate) set: Option<Spanned<toml::Table>>,
+    pub(crate) add: Option<Spanned<toml::Table>>,
+    pub(crate) remove: Option<Spanned<toml::Table>>,
+    pub(crate) same: Option<Placed>,
 }
 
 #[derive(Debug, Deserialize)]

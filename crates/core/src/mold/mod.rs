@@ -1,7 +1,7 @@
 //! What a mold holds, read and checked: every mistake of an author is found here.
 //!
 //! `manifest` is `mold.toml` as it stands, `snippet` a rendered text or expression of it, `question` a question with its
-//! types, `loader` puts them together, `body` finds what becomes of each body file, `check` finds the mistakes that only show
+//! types, `loader` puts them together, `part` does so for a part of the mold, `body` finds what becomes of each body file, `check` finds the mistakes that only show
 //! in the whole.
 
 mod body;
@@ -10,6 +10,7 @@ mod derived;
 mod finish;
 mod loader;
 mod manifest;
+mod part;
 mod question;
 mod question_reader;
 mod snippet;
@@ -20,6 +21,7 @@ pub use check::Usage;
 pub use finish::{FinishStep, Need, StepAction};
 pub use loader::{Mold, MoldError, Step};
 pub use manifest::{Header, Owner, TourStop};
+pub use part::{Part, PartEdit, PartSeam, Piece};
 pub use question::{Kind, Offered, OptionInfo, Question, Rules};
 pub use snippet::Snippet;
 

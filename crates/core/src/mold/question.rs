@@ -117,6 +117,8 @@ pub struct Rules {
     pub pattern: Option<Regex>,
     /// What the pattern asks for, in words.
     pub pattern_help: Option<String>,
+    /// Texts that will not do, in whatever case.
+    pub except: Vec<String>,
     /// The smallest integer, the fewest characters, texts or options.
     pub min: Option<i64>,
     /// The largest integer, the most characters, texts or options.
@@ -152,6 +154,8 @@ pub struct Question {
     pub from_folder: bool,
     /// Whether only those are asked who want details.
     pub detail: bool,
+    /// Whether its answer is that of the casting, which a part sees and does not ask for again.
+    pub from_casting: bool,
     /// Its name in the scope.
     pub id: NameId,
     /// Its place in the manifest.
@@ -168,7 +172,7 @@ impl Question {
     /// Whether people are asked for it at all.
     #[must_use]
     pub fn is_asked(&self) -> bool {
-        !matches!(self.kind, Kind::Minted { .. })
+        !self.from_casting && !matches!(self.kind, Kind::Minted { .. })
     }
 
     /// The some-of answer of these options and all that they require.

@@ -78,6 +78,7 @@ pub(super) fn read(
         hidden,
         from_folder: raw.from_folder,
         detail: raw.detail,
+        from_casting: false,
         id,
         span: Span::new(span.start, span.end),
         key,
@@ -250,6 +251,7 @@ fn rules(reader: &mut Reader<'_>, raw: &RawQuestion, kind: Kind) -> Rules {
     };
     let is_port = kind == Kind::Integer && raw.form.as_ref().is_some_and(|form| form.get_ref() == "port");
     only_text(raw.form.as_ref().filter(|_| !is_port).map(toml::Spanned::span), "form");
+    only_text(raw.except.first().map(toml::Spanned::span), "except");
     only_text(raw.pattern.as_ref().map(toml::Spanned::span), "pattern");
     let form = raw.form.as_ref().and_then(|form| {
         let found = Form::of_name(form.get_ref());
@@ -294,7 +296,15 @@ fn rules(reader: &mut Reader<'_>, raw: &RawQuestion, kind: Kind) -> Rules {
     {
         reader.add(codes::WRONG_RULE, at.span(), format!("`min` {low} is more than `max` {high}"), "");
     }
-    Rules { form, pattern, pattern_help: raw.pattern_help.clone(), min, max, optional: raw.optional }
+    Rules {
+        form,
+        pattern,
+        pattern_help: raw.pattern_help.clone(),
+        except: raw.except.iter().map(|text| text.get_ref().clone()).collect(),
+        min,
+        max,
+        optional: raw.optional,
+    }
 }
 
 /// A default or hidden value. A fixed one is checked at once; a rendered one when its answers are known.

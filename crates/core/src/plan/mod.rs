@@ -121,7 +121,7 @@ impl<'m> Plan<'m> {
             return Ok(());
         }
         Err(PlanError::from(Finding {
-            file: format!("body/{}", file.path).into(),
+            file: self.mold.path_of(file).into(),
             span: Span::default(),
             code: codes::TOO_MANY_FILES,
             message: format!("the mold makes more than {} files", self.limits.files),
@@ -200,7 +200,8 @@ impl<'m> Names<'m> {
             return Ok(Some(part.to_owned()));
         }
         let setting = Setting::for_name();
-        let compiled = compile_name(&name_label(source), part, self.mold.scope_of(file), &setting);
+        let compiled =
+            compile_name(&name_label(&self.mold.home, source), part, self.mold.scope_of(file), &setting);
         let Some(program) = compiled.program else {
             // Names were compiled when the mold was loaded.
             return Ok(None);

@@ -48,7 +48,7 @@ impl Plan<'_> {
     pub(crate) fn read(&self, entry: &Entry, bytes: &mut Vec<u8>) -> Result<(), Finding> {
         let file = self.body(entry);
         self.mold.package.files[file.file].read_into(bytes).map_err(|error| Finding {
-            file: format!("body/{}", file.path).into(),
+            file: self.mold.path_of(file).into(),
             span: Span::default(),
             code: codes::UNREADABLE_FILE,
             message: error.to_string(),
@@ -65,7 +65,7 @@ impl Plan<'_> {
     ) -> Result<Rendered, PlanError> {
         out.clear();
         let file = self.body(entry);
-        let name = format!("body/{}", file.path);
+        let name = self.mold.path_of(file);
         let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
         if entry.kind == EntryKind::Copy {
             let same = |at| Some(Span::new(at, at + 1));
@@ -78,7 +78,7 @@ impl Plan<'_> {
             return Ok(Rendered::Bytes);
         };
         let setting = self.mold.setting_of(file);
-        let compiled = compile(&name, text, self.mold.scope_of(file), &setting);
+        let compiled = compile(name, text, self.mold.scope_of(file), &setting);
         let Some(program) = compiled.program else {
             let errors = compiled.findings.into_iter().filter(Finding::is_error);
             return Err(PlanError::Faulty(errors.collect()));
@@ -91,7 +91,7 @@ impl Plan<'_> {
             &self.answers.values
         };
         program.render(values, &self.budget, out)?;
-        let from = |at| origin(&name, text, self.mold.scope_of(file), &setting, values, at);
+        let from = |at| origin(name, text, self.mold.scope_of(file), &setting, values, at);
         self.well_formed(entry, holds, out, from)?;
         Ok(Rendered::Bytes)
     }
@@ -111,7 +111,7 @@ impl Plan<'_> {
         let line = text.lines().nth(place.line - 1).unwrap_or("").trim();
         let short: String = line.chars().take(120).collect();
         Err(Finding {
-            file: format!("body/{}", file.path).into(),
+            file: self.mold.path_of(file).into(),
             span: from(wrong.at).unwrap_or_default(),
             code: codes::MALFORMED_OUTPUT,
             message: format!(

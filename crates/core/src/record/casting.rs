@@ -72,8 +72,59 @@ pub struct BuiltInValues {
 pub struct Fitted {
     /// The part's name.
     pub name: String,
+    /// The day, by ISO 8601.
+    pub today: String,
+    /// The mold that the part is from, if that is not the casting's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mold: Option<CastingMold>,
     /// The answers to its questions.
     pub answers: toml::Table,
+    /// The files and links that it made, by path: the digest, or `link` and what it points to.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub files: BTreeMap<String, String>,
+    /// What it changed in files that were there, in that order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub change: Vec<FittedChange>,
+}
+
+/// What a fit changed in a file, so that it can be taken back.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct FittedChange {
+    /// The file.
+    pub path: String,
+    /// Its digest before.
+    pub was: String,
+    /// Its digest after.
+    pub now: String,
+    /// What takes it back, from the end of the file to its start; none if it is no text.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub back: Vec<Splice>,
+}
+
+/// Bytes of a file that become others.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct Splice {
+    /// The first byte.
+    pub at: usize,
+    /// How many bytes go.
+    pub length: usize,
+    /// What comes in their place.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub text: String,
+}
+
+impl CastingMold {
+    /// A mold of this digest.
+    pub(crate) fn of(mold: &Mold, digest: Digest) -> Self {
+        Self {
+            name: mold.name().to_owned(),
+            version: mold.version().to_owned(),
+            address: mold.package.origin.address(mold.version()),
+            digest: digest.to_string(),
+        }
+    }
 }
 
 impl Casting {
@@ -87,12 +138,7 @@ impl Casting {
         };
         Self {
             format: FORMAT,
-            mold: CastingMold {
-                name: mold.name().to_owned(),
-                version: mold.version().to_owned(),
-                address: mold.package.origin.address(mold.version()),
-                digest: digest.to_string(),
-            },
+            mold: CastingMold::of(mold, digest),
             answers: answered(mold, answers),
             built_in: BuiltInValues {
                 today: answers.built_ins.today.clone(),
@@ -121,7 +167,7 @@ impl Casting {
 }
 
 /// The answers in TOML's types: what was asked, minted values left out.
-fn answered(mold: &Mold, answers: &Answers) -> toml::Table {
+pub(crate) fn answered(mold: &Mold, answers: &Answers) -> toml::Table {
     let questions = mold.questions.iter().zip(&answers.questions);
     questions
         .filter(|(question, settled)| question.is_asked() && settled.is_visible())

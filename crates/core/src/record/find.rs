@@ -1,15 +1,15 @@
 //! The record of a casting, found from anywhere inside it.
 
 use super::casting::FORMAT;
-use super::{CASTING, Casting, DIGESTS, Digest, read_digests};
-use crate::answers::{BuiltIns, Given, Offers, Session, SheetFormat, Source, read_sheet};
-use crate::mold::Mold;
+use super::{CASTING, Casting, DIGESTS, Digest, Fitted, answered, read_digests};
+use crate::answers::{Answers, BuiltIns, Given, Offers, Session, SheetFormat, Source, read_sheet};
+use crate::mold::{Mold, Part};
 use crate::verify::portable_path;
 use std::collections::BTreeMap;
 use std::fs;
 use std::io::Read;
 use std::path::{Path, PathBuf};
-use tinmold_notation::{Position, Values};
+use tinmold_notation::Position;
 
 /// A casting with its record.
 #[derive(Clone, Debug)]
@@ -27,7 +27,23 @@ impl Recorded {
     ///
     /// # Errors
     /// An answer that the mold's questions do not take any more, or that it asks for now.
-    pub fn answers(&self, mold: &Mold) -> Result<Values, String> {
+    pub fn answers(&self, mold: &Mold) -> Result<Answers, String> {
+        let offers = Offers { folder: Some(self.casting.built_in.project_dir.clone()), ..Offers::default() };
+        let session = Session::new(mold, self.given(mold)?, offers, self.built_ins())
+            .map_err(|finding| finding.message)?;
+        if let Some(problem) = session.problems().first() {
+            return Err(format!("{}: {}", problem.key, problem.refusal));
+        }
+        let mut answers = session.preview();
+        answers.set_folder(mold, &self.casting.built_in.project_dir);
+        Ok(answers)
+    }
+
+    /// The recorded answers, by the question's place in `mold`.
+    ///
+    /// # Errors
+    /// An answer that the mold's questions do not take any more.
+    pub fn given(&self, mold: &Mold) -> Result<Vec<Option<Given>>, String> {
         let sheet = read_sheet(mold, &self.casting.answers.to_string(), SheetFormat::Toml)
             .map_err(|error| error.to_string())?;
         if let Some(wrong) = sheet.wrong.first() {
@@ -35,25 +51,33 @@ impl Recorded {
         }
         let mut given = vec![None; mold.questions.len()];
         for (at, value) in sheet.answers {
-            given[at] = Some(Given { value, source: Source::Set });
+            given[at] = Some(Given { value, source: Source::Casting });
         }
+        Ok(given)
+    }
+
+    /// The day on which this part was fitted with these answers.
+    #[must_use]
+    pub fn day_of(&self, part: &Part, answers: &Answers) -> Option<String> {
+        let answers = answered(&part.mold, answers);
+        let own = part.mold.name() == self.casting.mold.name;
+        let is_it = |fitted: &&Fitted| {
+            let from = fitted.mold.as_ref().map(|mold| mold.name.as_str());
+            let same_mold = if own { from.is_none() } else { from == Some(part.mold.name()) };
+            fitted.name == part.name && same_mold && fitted.answers == answers
+        };
+        self.casting.part.iter().find(is_it).map(|fitted| fitted.today.clone())
+    }
+
+    /// The recorded values of the built-in names; `system` is this machine's.
+    #[must_use]
+    pub fn built_ins(&self) -> BuiltIns {
         let recorded = &self.casting.built_in;
-        let year = recorded.today.split('-').next().and_then(|year| year.parse().ok()).unwrap_or(0);
-        let built_ins = BuiltIns {
+        BuiltIns {
             user_name: recorded.user_name.clone(),
             user_email: recorded.user_email.clone(),
-            today: recorded.today.clone(),
-            year,
-            ..BuiltIns::of_system(None)
-        };
-        let offers = Offers { folder: Some(recorded.project_dir.clone()), ..Offers::default() };
-        let session = Session::new(mold, given, offers, built_ins).map_err(|finding| finding.message)?;
-        if let Some(problem) = session.problems().first() {
-            return Err(format!("{}: {}", problem.key, problem.refusal));
+            ..BuiltIns::on(&recorded.today)
         }
-        let mut answers = session.preview();
-        answers.set_folder(mold, &recorded.project_dir);
-        Ok(answers.values)
     }
 }
 

@@ -8,7 +8,8 @@ mod find;
 mod status;
 
 pub use crate::digest::{Digest, digest_of, digest_of_file, read_digests, written_digests};
-pub use casting::{BuiltInValues, Casting, CastingMold, Fitted};
+pub(crate) use casting::answered;
+pub use casting::{BuiltInValues, Casting, CastingMold, Fitted, FittedChange, Splice};
 pub use find::{RecordError, Recorded, find, open};
 pub(crate) use status::leads_elsewhere;
 pub use status::{FileStatus, Status, status};

@@ -5,12 +5,16 @@ use crate::plan::{Plan, PlanError, Rendered};
 use ignore::gitignore::GitignoreBuilder;
 use tinmold_notation::{Finding, Span};
 
-/// Every `local` file that the casting's `.gitignore` does not cover.
-pub(super) fn uncovered(plan: &Plan<'_>) -> Vec<Finding> {
+/// Every `local` file that the casting's `.gitignore` does not cover; `present` is the one that is there already.
+pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> {
     if !plan.entries.iter().any(|entry| plan.body(entry).local) {
         return Vec::new();
     }
     let mut builder = GitignoreBuilder::new("");
+    for line in present.unwrap_or("").lines() {
+        // A line that cannot be read covers nothing.
+        let _ = builder.add_line(None, line);
+    }
     if let Some(ignore_file) = plan.entries.iter().find(|entry| entry.path == ".gitignore") {
         let mut bytes = Vec::new();
         match plan.render(ignore_file, &mut bytes) {
@@ -33,14 +37,14 @@ pub(super) fn uncovered(plan: &Plan<'_>) -> Vec<Finding> {
     let local = plan.entries.iter().filter(|entry| plan.body(entry).local && !is_covered(&entry.path));
     local
         .map(|entry| Finding {
-            file: format!("body/{}", plan.body(entry).path).into(),
+            file: plan.mold.path_of(plan.body(entry)).into(),
             span: Span::default(),
             code: codes::UNCOVERED_SECRET,
             message: format!(
                 "{} is for this machine only, and the casting's .gitignore does not cover it",
                 entry.path
             ),
-            help: "add its path to body/.gitignore".into(),
+            help: "add its path to the .gitignore that the mold casts".into(),
         })
         .collect()
 }

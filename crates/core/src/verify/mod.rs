@@ -50,10 +50,18 @@ impl<'m> Plan<'m> {
     /// # Errors
     /// Every entry that is not safe, with the reason; else every file for this machine only that git would take.
     pub fn verify(self) -> Result<VerifiedPlan<'m>, VerifyError> {
+        self.verify_beside(None)
+    }
+
+    /// The same for what goes into a casting whose ignore file is this text.
+    ///
+    /// # Errors
+    /// As [`Plan::verify`].
+    pub fn verify_beside(self, ignore_file: Option<&str>) -> Result<VerifiedPlan<'m>, VerifyError> {
         let mut found = Vec::new();
         let refuse = |entry: &Entry, reason: String| Unsafe {
             path: entry.path.clone(),
-            source: format!("body/{}", self.body(entry).path),
+            source: self.mold.path_of(self.body(entry)).to_owned(),
             reason,
         };
         for entry in &self.entries {
@@ -72,7 +80,7 @@ impl<'m> Plan<'m> {
         if !found.is_empty() {
             return Err(VerifyError::Unsafe(found));
         }
-        let mut faulty = local::uncovered(&self);
+        let mut faulty = local::uncovered(&self, ignore_file);
         faulty.extend(self.too_many_bytes());
         if faulty.is_empty() { Ok(VerifiedPlan(self)) } else { Err(VerifyError::Faulty(faulty)) }
     }
@@ -85,7 +93,7 @@ impl<'m> Plan<'m> {
             total = total.saturating_add(self.mold.package.files[file.file].len());
             if total > self.limits.bytes {
                 return Some(Finding {
-                    file: format!("body/{}", file.path).into(),
+                    file: self.mold.path_of(file).into(),
                     span: Span::default(),
                     code: codes::TOO_MANY_BYTES,
                     message: format!("the mold copies more than {} bytes", self.limits.bytes),

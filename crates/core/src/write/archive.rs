@@ -84,7 +84,7 @@ pub fn write_archive(
         observer.wrote(at + 1, entries.len());
     }
     let broken = || WriteError::io("write", file);
-    for (path, text) in record(plan, &digests)? {
+    for (path, text) in record(plan, &[], &digests)? {
         packer.file(path, 0o644, text.len() as u64, &mut text.as_bytes()).map_err(broken())?;
     }
     packer.finish().map_err(broken())?;

@@ -1,12 +1,12 @@
 //! Into a folder that is there.
 
-use super::journal::Work;
-use super::lock::Lock;
+use super::bring::{Held, Staging};
 use super::stage::{Item, stage, stage_record};
 use super::survey::{Present, Surveyed, survey};
-use super::{Choice, Conflict, Decide, Observer, WriteError, Written, recover};
+use super::{Choice, Conflict, Decide, Observer, WriteError, Written};
+use crate::digest::Digest;
 use crate::plan::EntryKind;
-use crate::record::{self, CASTING, DIGESTS, FOLDER, RecordError};
+use crate::record::{self, CASTING, DIGESTS, FOLDER, RecordError, Recorded};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
 use std::collections::BTreeMap;
@@ -26,9 +26,58 @@ pub(super) fn into_folder(
     observer: &dyn Observer,
     decide: &mut dyn Decide,
 ) -> Result<Written, WriteError> {
-    let _lock = Lock::of(folder)?;
-    recover::settle(folder)?;
-    own_folder(plan, folder)?;
+    let held = Held::take(folder)?;
+    let earlier = own_folder(plan, folder)?;
+    let Chosen { items, mut digests, mut written } = chosen(plan, folder, decide)?;
+    if observer.is_cancelled() {
+        return Err(WriteError::Cancelled);
+    }
+    // A casting that is cast again keeps its parts.
+    let parts = earlier.as_ref().map_or(&[][..], |earlier| &earlier.casting.part);
+    for path in parts.iter().flat_map(|part| part.files.keys()) {
+        if let Some(digest) = earlier.as_ref().and_then(|earlier| earlier.digests.get(path)) {
+            digests.entry(path.clone()).or_insert(*digest);
+        }
+    }
+    let mut bytes = 0;
+    held.bring(observer, |new_files| {
+        bytes = stage(plan, &items, new_files, observer)?.bytes;
+        stage_record(plan, parts, &digests, new_files)?;
+        let files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder);
+        let folders = items.iter().filter(|item| item.entry.kind == EntryKind::Folder);
+        Ok(Staging {
+            // The record comes last: a folder that has one is a casting.
+            files: files
+                .map(|item| item.path.to_string())
+                .chain([DIGESTS, CASTING].map(str::to_owned))
+                .collect(),
+            folders: folders.map(|item| item.path.to_string()).collect(),
+            ..Staging::default()
+        })
+    })?;
+    written.bytes = bytes;
+    Ok(written)
+}
+
+/// What of a plan comes into a folder, as somebody decided.
+pub(crate) struct Chosen<'p> {
+    /// What is written, and where.
+    pub(crate) items: Vec<Item<'p>>,
+    /// By path: the digests of what is as the mold has it.
+    pub(crate) digests: BTreeMap<String, Digest>,
+    /// What became of each, so far.
+    pub(crate) written: Written,
+}
+
+/// Looks at what is in the way of the plan, and lets somebody decide.
+///
+/// # Errors
+/// What is in the way, mistakes in the body, and what the system refuses.
+pub(crate) fn chosen<'p>(
+    plan: &'p VerifiedPlan<'_>,
+    folder: &Path,
+    decide: &mut dyn Decide,
+) -> Result<Chosen<'p>, WriteError> {
     let surveyed = survey(plan, folder)?;
     in_the_way(plan, &surveyed)?;
     let conflicts = conflicts(plan, &surveyed);
@@ -36,9 +85,6 @@ pub(super) fn into_folder(
         true => Vec::new(),
         false => decide.conflicts(&conflicts).ok_or_else(|| WriteError::InTheWay(conflicts.clone()))?,
     };
-    if observer.is_cancelled() {
-        return Err(WriteError::Cancelled);
-    }
     let mut written = Written { place: folder.to_owned(), ..Written::default() };
     let mut chosen = choices.into_iter();
     let (mut items, mut digests) = (Vec::new(), BTreeMap::new());
@@ -81,34 +127,12 @@ pub(super) fn into_folder(
         items.push(Item { entry, path });
     }
     written.files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder).count();
-    let work = Work::at(folder);
-    let result = work.begin().and_then(|()| {
-        let staged = stage(plan, &items, &work.new_files(), observer)?;
-        stage_record(plan, &digests, &work.new_files())?;
-        written.bytes = staged.bytes;
-        let files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder);
-        // The record comes last: a folder that has one is a casting.
-        let paths = files.map(|item| item.path.to_string()).chain([DIGESTS, CASTING].map(str::to_owned));
-        let folders = items.iter().filter(|item| item.entry.kind == EntryKind::Folder);
-        let folders: Vec<String> = folders.map(|item| item.path.to_string()).collect();
-        let journal = work.plan(&paths.collect::<Vec<_>>(), &folders)?;
-        work.commit(&journal, &|| observer.is_cancelled()).map_err(|error| match work.undo(&journal) {
-            Ok(_) => error,
-            Err(undoing) => WriteError::HalfDone { error: Box::new(error), undoing: Box::new(undoing) },
-        })
-    });
-    // What could not be undone stays with its journal, for the next run.
-    if !matches!(result, Err(WriteError::HalfDone { .. })) {
-        let cleared = work.clear();
-        if result.is_ok() {
-            cleared?;
-        }
-    }
-    result.map(|()| written)
+    Ok(Chosen { items, digests, written })
 }
 
 /// The program's own folder is a folder or nothing, and the destination is no casting of another mold.
-fn own_folder(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<(), WriteError> {
+/// Gives its record if it is one of the same mold.
+fn own_folder(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Option<Recorded>, WriteError> {
     match fs::symlink_metadata(folder.join(FOLDER)) {
         Ok(metadata) if metadata.is_symlink() => return Err(WriteError::Elsewhere(vec![FOLDER.into()])),
         Ok(metadata) if !metadata.is_dir() => {
@@ -127,8 +151,8 @@ fn own_folder(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<(), WriteError> 
         Ok(recorded) if recorded.casting.mold.name != plan.mold.name() => {
             Err(WriteError::OtherCasting { folder: folder.to_owned(), mold: recorded.casting.mold.name })
         }
-        Ok(_) => Ok(()),
-        Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => Ok(()),
+        Ok(recorded) => Ok(Some(recorded)),
+        Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => Ok(None),
         Err(error) => Err(error.into()),
     }
 }

@@ -5,6 +5,7 @@
 //! done, the journal is renamed: from then on nothing is undone, only cleared away.
 
 use super::WriteError;
+use super::bring::Staging;
 use super::folder::rename_new;
 use crate::digest::digest_of_file;
 use crate::record::{FOLDER, RecordError, leads_elsewhere};
@@ -42,8 +43,8 @@ struct Step {
     path: String,
     /// What was there, as `trait_of` gives it.
     was: Option<String>,
-    /// What will be there.
-    new: String,
+    /// What will be there; none if it goes.
+    new: Option<String>,
 }
 
 /// What tells a file or link from others: its digest, or what it points to; none if nothing is there.
@@ -96,20 +97,29 @@ impl Work {
         Ok(())
     }
 
-    /// Writes down what will be done: everything staged at `paths` comes to its place.
-    pub(super) fn plan(&self, paths: &[String], folders: &[String]) -> Result<Journal, WriteError> {
+    /// Writes down what will be done: everything staged comes to its place, and what is to go goes.
+    pub(super) fn plan(&self, staging: &Staging) -> Result<Journal, WriteError> {
         let mut wanted: BTreeSet<&str> = BTreeSet::new();
-        for path in paths {
+        for path in &staging.files {
             wanted.extend(path.match_indices('/').map(|(at, _)| &path[..at]));
         }
-        wanted.extend(folders.iter().map(String::as_str));
+        wanted.extend(staging.folders.iter().map(String::as_str));
         let missing = wanted.into_iter().filter(|folder| !self.root.join(folder).exists());
         let folders = missing.map(str::to_owned).collect();
-        let mut steps = Vec::with_capacity(paths.len());
-        for path in paths {
+        let mut steps = Vec::with_capacity(staging.files.len() + staging.removed.len());
+        for path in &staging.removed {
+            steps.push(Step { path: path.clone(), was: trait_of(&self.root.join(path))?, new: None });
+        }
+        for path in &staging.files {
             let staged = self.new_files().join(path);
             let new = trait_of(&staged)?.ok_or(WriteError::Changed(staged))?;
-            steps.push(Step { path: path.clone(), was: trait_of(&self.root.join(path))?, new });
+            steps.push(Step { path: path.clone(), was: trait_of(&self.root.join(path))?, new: Some(new) });
+        }
+        for (path, read) in &staging.read {
+            let found = steps.iter().find(|step| step.path == *path).map(|step| step.was.clone());
+            if found != Some(Some(read.to_string())) {
+                return Err(WriteError::Changed(self.root.join(path)));
+            }
         }
         let journal = Journal { format: FORMAT, folders, steps };
         let text = serde_json::to_vec(&journal).unwrap_or_default();
@@ -151,6 +161,9 @@ impl Work {
     fn take(&self, step: &Step) -> Result<(), WriteError> {
         let (staged, target) = (self.new_files().join(&step.path), self.root.join(&step.path));
         if step.was.is_none() {
+            if step.new.is_none() {
+                return Ok(());
+            }
             return rename_new(&staged, &target).map_err(|error| match error.kind() {
                 ErrorKind::AlreadyExists => WriteError::Appeared(target),
                 _ => WriteError::io("write", target)(error),
@@ -165,7 +178,10 @@ impl Work {
         if trait_of(&old)? != step.was {
             return Err(WriteError::Changed(target));
         }
-        fs::rename(&staged, &target).map_err(WriteError::io("write", target))
+        match step.new {
+            Some(_) => fs::rename(&staged, &target).map_err(WriteError::io("write", target)),
+            None => fs::remove_file(&target).map_err(WriteError::io("remove", target)),
+        }
     }
 
     /// Takes back what was done. Gives the paths that somebody changed meanwhile, which stay; where such a path had
@@ -182,7 +198,7 @@ impl Work {
             let old = self.old_files().join(&step.path);
             let has_old = fs::symlink_metadata(&old).is_ok();
             if now == step.was {
-            } else if now.as_ref().is_some_and(|now| *now != step.new) {
+            } else if now.is_some() && now != step.new {
                 if has_old {
                     let beside = self.root.join(format!("{}.before-cast", step.path));
                     rename_new(&old, &beside).map_err(WriteError::io("write", beside))?;

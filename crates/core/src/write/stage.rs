@@ -4,7 +4,7 @@ use super::{Observer, WriteError, whole};
 use crate::digest::{Digest, digests_of, written_digests};
 use crate::parallel;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered};
-use crate::record::{CASTING, Casting, DIGESTS, FOLDER};
+use crate::record::{CASTING, Casting, DIGESTS, FOLDER, Fitted};
 use crate::shelf::{Content, PackageError};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
@@ -72,20 +72,20 @@ impl Batch {
 }
 
 /// An entry and the path where it goes.
-pub(super) struct Item<'p> {
-    pub(super) entry: &'p Entry,
-    pub(super) path: Cow<'p, str>,
+pub(crate) struct Item<'p> {
+    pub(crate) entry: &'p Entry,
+    pub(crate) path: Cow<'p, str>,
 }
 
 /// What was staged.
-pub(super) struct Staged {
-    pub(super) bytes: u64,
+pub(crate) struct Staged {
+    pub(crate) bytes: u64,
     /// By the item's place: the digest of a file.
-    pub(super) digests: Vec<Option<Digest>>,
+    pub(crate) digests: Vec<Option<Digest>>,
 }
 
 /// Writes every item below `root`, which is an empty folder.
-pub(super) fn stage(
+pub(crate) fn stage(
     plan: &VerifiedPlan<'_>,
     items: &[Item<'_>],
     root: &Path,
@@ -129,15 +129,17 @@ pub(super) fn stage(
     Ok(Staged { bytes: bytes.into_inner(), digests })
 }
 
-/// Writes the record of the casting below `root`: what it came from, and the digests of its files by path.
+/// Writes the record of the casting below `root`: what it came from with the `parts` fitted, and the digests of its files by
+/// path.
 pub(super) fn stage_record(
     plan: &VerifiedPlan<'_>,
+    parts: &[Fitted],
     digests: &BTreeMap<String, Digest>,
     root: &Path,
 ) -> Result<(), WriteError> {
     let folder = root.join(FOLDER);
     fs::create_dir_all(&folder).map_err(WriteError::io("make the folder", &folder))?;
-    for (path, text) in record(plan, digests)? {
+    for (path, text) in record(plan, parts, digests)? {
         let path = root.join(path);
         write_file(&path, text.as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
     }
@@ -147,10 +149,12 @@ pub(super) fn stage_record(
 /// The files of the record: path and text.
 pub(super) fn record(
     plan: &VerifiedPlan<'_>,
+    parts: &[Fitted],
     digests: &BTreeMap<String, Digest>,
 ) -> Result<[(&'static str, String); 2], WriteError> {
     let digest = plan.mold.package.digest().map_err(unreadable)?;
-    Ok([(CASTING, Casting::of(plan, digest).written()), (DIGESTS, written_digests(digests))])
+    let casting = Casting { part: parts.to_vec(), ..Casting::of(plan, digest) };
+    Ok([(CASTING, casting.written()), (DIGESTS, written_digests(digests))])
 }
 
 /// A file of the mold that cannot be read any more.
@@ -240,7 +244,8 @@ fn open_new(path: &Path, mode: u32) -> std::io::Result<fs::File> {
     options.open(path)
 }
 
-fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
+/// Writes a new file.
+pub(crate) fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
     open_new(path, mode)?.write_all(bytes)?;
     Ok(bytes.len() as u64)
 }

@@ -48,7 +48,7 @@ impl<'s> Compiler<'s> {
         if !self.placed.contains(&fragment) {
             self.placed.push(fragment);
         }
-        let file: Arc<str> = format!("fragments/{fragment}").into();
+        let file: Arc<str> = self.setting.fragments.file(fragment).unwrap_or(fragment).into();
         let cut = pieces::cut(source, self.setting.marks, Findings::new(file), true);
         let tree = tree::nest(source, cut);
         let routine = self.routine(tree, |lower, root| {

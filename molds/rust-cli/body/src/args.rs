@@ -22,6 +22,7 @@ pub enum Command {
         /// The files; `-` is standard input
         files: Vec<PathBuf>,
     },
+    // tinmold:seam commands
 }
 
 /// Reads the command line; ends the program where it is wrong or asks for help.
@@ -38,6 +39,7 @@ pub const HELP: &str = concat!(
     {= summary.rust =},
     "\n\n",
     "{= name =} count [FILE…]   count lines, words and bytes; standard input without a file, or as -\n",
+    // tinmold:seam help
     "{= name =} help            show this\n",
     "{= name =} version         show the version\n",
 );
@@ -54,6 +56,7 @@ pub enum Command {
         /// The files; `-` is standard input.
         files: Vec<PathBuf>,
     },
+    // tinmold:seam commands
 }
 
 /// Why a command line cannot be read.
@@ -94,6 +97,7 @@ pub fn read(args: impl IntoIterator<Item = OsString>) -> Result<Command, ArgsErr
                 None => Ok(Command::Count { files }),
             }
         }
+        // tinmold:seam words
         other => Err(ArgsError::UnknownCommand(other.to_owned())),
     }
 }

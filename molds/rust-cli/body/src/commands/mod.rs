@@ -1,3 +1,4 @@
 //! One file a command.
 
 pub mod count;
+// tinmold:seam commands

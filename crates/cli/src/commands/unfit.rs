@@ -1,0 +1,96 @@
+//! `tinmold fit --undo`: the last fit goes out of the casting again.
+
+use super::ending::{interrupted, left, terminal};
+use super::fitted::{shown_change, unified};
+use crate::args::{Args, FitArgs, Format};
+use crate::ask::{Stop, somebody};
+use crate::exit::Exit;
+use crate::failure::{Failure, of_bringing};
+use crate::interrupt::Watch;
+use crate::show::{BOLD, ERROR, FAINT, GOOD, NAME, result, safe};
+use serde_json::json;
+use std::fmt::Write;
+use tinmold_core::fit::{Undo, UndoError};
+use tinmold_core::record::Recorded;
+
+pub fn run(fit: &FitArgs, args: &Args, recorded: Option<&Recorded>) -> Result<Exit, Failure> {
+    let Some(recorded) = recorded else {
+        return Err(Failure::new(Exit::Usage, "there is no record of a fit here"));
+    };
+    let undo = Undo::of(recorded).map_err(|error| of_undo(&error))?;
+    let name = safe(&undo.part.name);
+    let root = safe(&recorded.root.display().to_string());
+    let summary = |done: bool| {
+        let changes: Vec<_> = undo
+            .changes
+            .iter()
+            .map(|change| json!({ "path": change.path, "diff": unified(change) }))
+            .collect();
+        let answers = &undo.part.answers;
+        format!(
+            "{:#}\n",
+            json!({ "part": undo.part.name, "answers": answers, "removed": undo.removed, "changes": changes, "done": done })
+        )
+    };
+    if fit.format == Format::Json && fit.dry_run {
+        result(summary(false));
+        return Ok(Exit::Done);
+    }
+    if fit.dry_run {
+        result(text(&undo));
+        anstream::eprintln!("Nothing was written.");
+        return Ok(Exit::Done);
+    }
+    let asker =
+        if fit.answers.unattended || fit.format == Format::Json { None } else { somebody(args.plain) };
+    if let Some(mut asker) = asker {
+        anstream::eprintln!("{BOLD}Taking back {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
+        match asker.sure("Take it back?") {
+            Ok(true) => {}
+            Ok(false) | Err(Stop::Left | Stop::Ended) => return Ok(left()),
+            Err(Stop::Interrupted) => return Err(interrupted()),
+            Err(Stop::Terminal(error)) => return Err(terminal(&error)),
+            Err(Stop::Mold(finding)) => return Err(Failure::new(Exit::Faulty, finding.message)),
+            Err(Stop::Failed(failure)) => return Err(*failure),
+        }
+    }
+    let (shown, removed, changed) = (summary(true), undo.removed.clone(), undo.changes.clone());
+    let watch = Watch::new(args.quiet || args.plain);
+    undo.write(&watch).map_err(|error| of_bringing(&error))?;
+    drop(watch);
+    if fit.format == Format::Json {
+        result(shown);
+    } else if !args.quiet {
+        anstream::eprintln!("{GOOD}Taken back:{GOOD:#} {name} out of {NAME}{root}{NAME:#}");
+        if !removed.is_empty() {
+            anstream::eprintln!("  removed: {}", safe(&removed.join(", ")));
+        }
+        let changed: Vec<String> = changed.into_iter().map(|change| change.path).collect();
+        if !changed.is_empty() {
+            anstream::eprintln!("  as before: {}", safe(&changed.join(", ")));
+        }
+    }
+    Ok(Exit::Done)
+}
+
+fn text(undo: &Undo) -> String {
+    let mut out = String::new();
+    for path in &undo.removed {
+        let _ = writeln!(out, "  {ERROR}- {}{ERROR:#}", safe(path));
+    }
+    for change in &undo.changes {
+        out += &shown_change(change, 40);
+    }
+    out
+}
+
+fn of_undo(error: &UndoError) -> Failure {
+    match error {
+        UndoError::Nothing(_) => Failure::new(Exit::Usage, error.to_string()),
+        UndoError::NotAsFitted { files, .. } => {
+            let failure = Failure::new(Exit::InTheWay, format!("{error}; nothing was written"));
+            let lines = files.iter().map(|(path, why)| format!("{} {}", safe(path), safe(why)));
+            lines.fold(failure, Failure::line).help("take it back by hand, or with version control")
+        }
+    }
+}

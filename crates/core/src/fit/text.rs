@@ -1,0 +1,90 @@
+//! A text file, taken apart so that it can be put together again with every untouched byte as it was.
+
+use similar::{Algorithm, DiffTag, capture_diff_slices};
+
+const MARK: &str = "\u{feff}";
+
+/// A text with its byte-order mark and line endings apart.
+#[derive(Clone, Debug)]
+pub struct Text<'a> {
+    has_mark: bool,
+    lines: Vec<Line<'a>>,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Line<'a> {
+    text: &'a str,
+    /// What ends it: nothing for a last line that nothing ends.
+    ending: &'a str,
+}
+
+impl<'a> Text<'a> {
+    pub(crate) fn new(text: &'a str) -> Self {
+        let body = text.strip_prefix(MARK);
+        let lines = body.unwrap_or(text).split_inclusive('\n').map(|line| {
+            let text = line.strip_suffix("\r\n").or_else(|| line.strip_suffix('\n')).unwrap_or(line);
+            Line { text, ending: &line[text.len()..] }
+        });
+        Self { has_mark: body.is_some(), lines: lines.collect() }
+    }
+
+    /// The lines without what ends them.
+    pub(crate) fn lines(&self) -> Vec<&'a str> {
+        self.lines.iter().map(|line| line.text).collect()
+    }
+
+    /// The text without a byte-order mark, every line but perhaps the last ended by a line feed.
+    pub(crate) fn plain(&self) -> String {
+        let mut out = String::new();
+        for line in &self.lines {
+            out.push_str(line.text);
+            out.push_str(if line.ending.is_empty() { "" } else { "\n" });
+        }
+        out
+    }
+
+    /// What most lines end with.
+    fn ending(&self) -> &'static str {
+        let crlf = self.lines.iter().filter(|line| line.ending == "\r\n").count();
+        let lf = self.lines.iter().filter(|line| line.ending == "\n").count();
+        if crlf > lf { "\r\n" } else { "\n" }
+    }
+
+    /// Whether its indented lines mostly begin with a tab.
+    pub(crate) fn uses_tabs(&self) -> bool {
+        let begin = |c: char| self.lines.iter().filter(|line| line.text.starts_with(c)).count();
+        begin('\t') > begin(' ')
+    }
+
+    /// The file with these lines in place of its own: lines that it has already keep what ends them, new ones get what
+    /// most lines end with, and the last line is ended if it was.
+    pub(crate) fn with_lines(&self, new: &[&str]) -> String {
+        let old = self.lines();
+        let mut out = String::from(if self.has_mark { MARK } else { "" });
+        let usual = self.ending();
+        let mut write = |text: &str, ending: &str| {
+            out.push_str(text);
+            out.push_str(ending);
+        };
+        let ends = self.lines.last().is_none_or(|line| !line.ending.is_empty());
+        let ending = |at: usize, own: &'a str| match at + 1 == new.len() {
+            true if !ends => "",
+            _ if own.is_empty() => usual,
+            _ => own,
+        };
+        for op in capture_diff_slices(Algorithm::Myers, &old, new) {
+            let kept = op.old_range();
+            for (nth, at) in op.new_range().enumerate() {
+                let own =
+                    if op.tag() == DiffTag::Equal { self.lines[kept.start + nth].ending } else { usual };
+                write(new[at], ending(at, own));
+            }
+        }
+        out
+    }
+
+    /// The same with the lines of a whole text.
+    pub(crate) fn with_plain(&self, new: &str) -> String {
+        self.with_lines(&new.lines().collect::<Vec<_>>())
+    }
+}
