@@ -29,14 +29,18 @@ cmake --build build --config Release
 exit /b %ERRORLEVEL%
 :: {= else =}
 if not exist build mkdir build
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -c -o build\{= name =}.o src\{= name =}.c
-if errorlevel 1 exit /b 1
+setlocal enabledelayedexpansion
+set OBJECTS=
+for %%f in (src\*.c) do if not "%%~nf"=="main" (
+  %CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -c -o build\%%~nf.o %%f || exit /b 1
+  set OBJECTS=!OBJECTS! build\%%~nf.o
+)
 :: {= if library =}
-ar rcs build\lib{= prefix =}.a build\{= name =}.o
+ar rcs build\lib{= prefix =}.a !OBJECTS!
 if errorlevel 1 exit /b 1
 :: {= end =}
 :: {= if program =}
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -o build\{= name =}.exe src\main.c build\{= name =}.o
+%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -o build\{= name =}.exe src\main.c !OBJECTS!
 :: {= end =}
 exit /b %ERRORLEVEL%
 :: {= end =}
@@ -54,14 +58,17 @@ if errorlevel 1 exit /b 1
 ctest --test-dir build -C Release --output-on-failure
 :: {= else =}
 if not exist build mkdir build
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Iinclude -o build\tests.exe tests\test.c src\{= name =}.c
+setlocal enabledelayedexpansion
+set SOURCES=
+for %%f in (tests\*.c src\*.c) do if not "%%~nf"=="main" set SOURCES=!SOURCES! %%f
+%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Iinclude -o build\tests.exe !SOURCES!
 if errorlevel 1 exit /b 1
 build\tests.exe
 :: {= end =}
 exit /b %ERRORLEVEL%
 :: {= if lint =}
 :lint
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Werror -fsyntax-only -Iinclude src\{= name =}.c tests\test.c
+for %%f in (src\*.c tests\*.c) do %CC% -std={= standard =} -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Werror -fsyntax-only -Iinclude %%f || exit /b 1
 exit /b %ERRORLEVEL%
 :: {= end =}
 :watch

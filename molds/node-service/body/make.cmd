@@ -38,7 +38,10 @@ exit /b %ERRORLEVEL%
 call {= manager =} run build
 if errorlevel 1 exit /b 1
 :: {= end =}
-node --test {= out =}test/service.test.js
+setlocal enabledelayedexpansion
+set TESTS=
+for %%f in ({= out.replace("/", "\\") =}test\*.test.js) do set TESTS=!TESTS! %%f
+node --test !TESTS!
 exit /b %ERRORLEVEL%
 :watch
 :: {= if ts =}

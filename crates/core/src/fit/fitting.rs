@@ -344,7 +344,18 @@ impl<'p> Fitting<'p> {
             Piece::Integer(number) => Data::Integer(*number),
             Piece::Float(number) => Data::Float(*number),
             Piece::List(pieces) => {
-                Data::List(pieces.iter().map(|piece| self.data(piece, values)).collect::<Result<_, _>>()?)
+                let mut elements = Vec::with_capacity(pieces.len());
+                for piece in pieces {
+                    match self.data(piece, values)? {
+                        // What renders to several lines is several elements, and what renders to nothing none.
+                        Data::Text(text) => {
+                            let lines = text.lines().filter(|line| !line.is_empty());
+                            elements.extend(lines.map(|line| Data::Text(line.to_owned())));
+                        }
+                        other => elements.push(other),
+                    }
+                }
+                Data::List(elements)
             }
             Piece::Table(entries) => {
                 let mut table = Vec::with_capacity(entries.len());

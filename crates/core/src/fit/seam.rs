@@ -1,6 +1,7 @@
 //! Seams: marked places in a file where parts add lines.
 //!
 //! A seam is a line with `tinmold:seam NAME` in a comment of whatever language. Lines go in above it, in its indentation, once.
+//! Blank lines directly above it stay between.
 
 use super::text::Text;
 
@@ -48,7 +49,8 @@ pub fn put(text: &str, name: &str, blocks: &[String], sorted: bool) -> Put {
     let indentation = indentation(own[at]);
     let tabs = indentation.contains('\t') || (indentation.is_empty() && file.uses_tabs());
     let mut lines: Vec<String> = own.iter().map(|line| (*line).to_owned()).collect();
-    let mut at = at;
+    let filled = |line: &&str| !line.trim().is_empty();
+    let mut at = own[..at].iter().rposition(|line| filled(&line)).map_or(at, |last| last + 1);
     let before = lines.len();
     for block in blocks.iter().filter(|block| !block.trim().is_empty()) {
         let new: Vec<String> = block.lines().map(str::to_owned).collect();

@@ -9,6 +9,7 @@ mod log;
 mod notes;
 mod routes;
 mod server;
+// tinmold:seam modules
 
 pub use config::{Config, ConfigError};
 pub use log::{Level, Log};

@@ -28,6 +28,7 @@ pub fn answer(notes: &Notes, method: &str, path: &str, body: &str) -> Answer {
             Some(note) => good(200, note),
             None => refused(404, "there is no such note"),
         },
+        // tinmold:seam routes
         (_, ["health"] | ["notes"] | ["notes", _]) => refused(405, "this path has no such method"),
         _ => refused(404, "there is nothing here"),
     }
@@ -58,6 +59,7 @@ pub fn routes() -> Router {
         .route("/health", get(health))
         .route("/notes", get(all_notes).post(add_note))
         .route("/notes/{number}", get(show_note))
+        // tinmold:seam routes
         .fallback(async || refused(StatusCode::NOT_FOUND, "there is nothing here"))
         .method_not_allowed_fallback(async || {
             refused(
@@ -90,6 +92,8 @@ async fn show_note(State(notes): State<Arc<Notes>>, Path(number): Path<String>) 
         None => refused(StatusCode::NOT_FOUND, "there is no such note"),
     }
 }
+
+// tinmold:seam handlers
 
 fn good(status: StatusCode, body: String) -> Response {
     (status, [(header::CONTENT_TYPE, "application/json")], body).into_response()
@@ -126,6 +130,7 @@ pub fn routes(config: &mut ServiceConfig) {
                 .route(get().to(show_note))
                 .default_service(other_method()),
         )
+        // tinmold:seam routes
         .default_service(actix_web::web::to(async || {
             refused(StatusCode::NOT_FOUND, "there is nothing here")
         }));
@@ -161,6 +166,8 @@ async fn show_note(notes: Data<Notes>, number: Path<String>) -> impl Responder {
         None => refused(StatusCode::NOT_FOUND, "there is no such note"),
     }
 }
+
+// tinmold:seam handlers
 
 fn good(status: StatusCode, body: String) -> HttpResponse {
     HttpResponse::build(status)

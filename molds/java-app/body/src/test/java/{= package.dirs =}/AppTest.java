@@ -47,7 +47,7 @@ final class AppTest {
         }
     }
 
-    private static String ask(Service service, String method, String path, String body) throws Exception {
+    static String ask(Service service, String method, String path, String body) throws Exception {
         HttpRequest request = HttpRequest.newBuilder(URI.create(service.address() + path))
                 .method(method, HttpRequest.BodyPublishers.ofString(body))
                 .build();
@@ -66,7 +66,7 @@ final class AppTest {
     // {= end =}
     // {= if not maven =}
 
-    private static void assertEquals(Object expected, Object found) {
+    static void assertEquals(Object expected, Object found) {
         if (!Objects.equals(expected, found)) {
             throw new AssertionError("found " + found + ", expected " + expected);
         }
@@ -77,6 +77,7 @@ final class AppTest {
         tests.textsAreCounted();
         // {= if service =}
         tests.requestsAreAnswered();
+        // tinmold:seam tests
         // {= else =}
         tests.exitCodesTell();
         // {= end =}

@@ -1,0 +1,6 @@
+//! The route `/{= route =}`: {= does =}.
+
+/// All of them, as JSON: the start of what it is to answer.
+pub fn all() -> String {
+    "[]".into()
+}
