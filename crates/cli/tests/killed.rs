@@ -121,6 +121,56 @@ fn killed_at_any_instant_a_folder_that_was_there_comes_back_or_is_complete() {
 }
 
 #[test]
+fn killed_at_any_instant_a_fit_is_whole_or_taken_back() {
+    let place = fleet();
+    place.write("m/parts/pier/part.toml", "[part]\nname = \"pier\"\nsummary = \"One more pier\"\n");
+    let mut manifest = place.read("m/parts/pier/part.toml");
+    for number in 0..FILES {
+        let path = format!("m/body/d{}/{number}.txt", number % 7);
+        place.write(&path, place.read(&path) + "# tinmold:seam piers\n");
+        manifest += &format!(
+            "[[seam]]\nfile = \"d{}/{number}.txt\"\nname = \"piers\"\nlines = [\"Tern Quay\"]\n",
+            number % 7
+        );
+        place.write(&format!("m/parts/pier/body/piers/{number}.txt"), format!("pier {number}\n"));
+    }
+    place.write("m/parts/pier/part.toml", manifest);
+    place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+    let ways =
+        [["fit", "pier", "--dir", "out", "--unattended"], ["fit", "--undo", "--dir", "out", "--unattended"]];
+    let without = content(&place, "out");
+    let begun = Instant::now();
+    place.run(&ways[0]).says(0, &[]);
+    let whole_time = begun.elapsed().as_micros() as u64;
+    let with = content(&place, "out");
+    let (mut chance, mut undone, mut turned) = (Chance(13), 0, 0);
+    for turn in 0..KILLS {
+        let is_fitted = content(&place, "out") == with;
+        let (most, begun) = if turn % 2 == 0 {
+            (whole_time, None)
+        } else {
+            (whole_time / 12, Some("out/.tinmold/pending/journal.json"))
+        };
+        kill_after(&place, &ways[usize::from(is_fitted)], Duration::from_micros(chance.below(most)), begun);
+        let ran = place.finish(place.command().arg("status").current_dir(place.path("out"))).says(0, &[]);
+        undone += u32::from(ran.err.contains("taken back"));
+        let now = content(&place, "out");
+        let (before, after) = if is_fitted { (&with, &without) } else { (&without, &with) };
+        turned += u32::from(now == *after);
+        // Folders that nothing is left in may outlive an undo that was killed at its very end.
+        let filled = |all: &BTreeMap<String, Vec<u8>>| -> Vec<String> {
+            all.keys().filter(|path| !path.ends_with('/')).cloned().collect()
+        };
+        assert!(now == *before || filled(&now) == filled(after), "{turn}: {:?}", filled(&now));
+        if now != *before && now != *after {
+            fs::remove_dir_all(place.path("out/piers")).unwrap();
+            assert_eq!(content(&place, "out"), *after);
+        }
+    }
+    assert!(undone > KILLS / 50 && turned > 0 && turned < KILLS, "{undone} {turned}");
+}
+
+#[test]
 fn of_two_casts_into_one_place_one_wins() {
     let place = fleet();
     for turn in 0..8 {

@@ -1,111 +1,345 @@
-//! Edits of structured files: what changes, and that nothing else does.
+//! Seams and edits of structured files: what changes, and that nothing else does.
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+use proptest::prelude::*;
+use tinmold_core::fit::OnClash;
 use tinmold_core::fit::edit::{Data, Edited, Wanted, edit};
+use tinmold_core::fit::seam::{Put, put};
 use tinmold_core::formats::Holds;
 
+/// What is wanted, as JSON: `set`, `add`, `remove`, `same`.
 fn wanted(json: &str) -> Wanted {
     let value: serde_json::Value = serde_json::from_str(json).unwrap();
     let part = |key: &str| match Data::from(value.get(key).cloned().unwrap_or_default()) {
         Data::Table(entries) => entries,
         _ => Vec::new(),
     };
-    let same = value.get("same").and_then(|same| same.as_str()).map(|same| regex::Regex::new(same).unwrap());
+    let same = value.get("same").and_then(|same| same.as_str());
+    let same = same.map(|same| regex::Regex::new(same).unwrap());
     Wanted { set: part("set"), add: part("add"), remove: part("remove"), same }
 }
 
+/// The lines that go, with `-`, and those that come, with `+`; or in a word what became of it.
+fn changed(holds: Holds, text: &str, json: &str) -> String {
+    let new = match edit(holds, text, &wanted(json), OnClash::Ask) {
+        Edited::Changed(new, _) => new,
+        Edited::Same => return "same".into(),
+        Edited::Clashes(all) => {
+            let shown = all.iter().map(|c| format!("{}: {} / {}", c.place, c.there, c.wanted));
+            return format!("clash {}", shown.collect::<Vec<_>>().join(", "));
+        }
+        Edited::Beyond(why) => return format!("beyond: {why}"),
+    };
+    let again = edit(holds, &new, &wanted(json), OnClash::Ask);
+    assert_eq!(again, Edited::Same, "a second time changes it again: {json}\n{new}");
+    difference(text, &new)
+}
+
+fn difference(old: &str, new: &str) -> String {
+    let diff = similar::TextDiff::from_lines(old, new);
+    let signed = diff.iter_all_changes().filter(|change| change.tag() != similar::ChangeTag::Equal);
+    signed
+        .map(|change| format!("{}{}", change.tag(), change.value().trim_end_matches('\n')))
+        .collect::<Vec<_>>()
+        .join("\n")
+}
+
+const CARGO: &str = "[package]\nname = \"tide\" # ours\n\n[dependencies]\n# the web\naxum = \"0.8\"\ntokio = { version = \"1\", features = [\"full\"] } # runs it\n\n[dev-dependencies]\nhttp = '1'\n";
+const PYPROJECT: &str = "[project]\nname = 'x'\ndependencies = [\n  \"flask\", # web\n  \"peewee>=3\", # rows\n  # last\n]\n\n[tool.black]\nline = 1\n";
+const PACKAGE: &str = "{\n  \"name\": \"x\",\n  \"dependencies\": {\n    \"express\": \"^5\",\n    \"zod\": \"^4\"\n  },\n  \"files\": []\n}\n";
+const SETTINGS: &str = "// top\n{\n  // about a\n  \"a\": 1, // one\n  \"b\": [1, 2], // two\n  // end\n}\n";
+const SITE: &str = "# site\nname: \"x\" # n\nnav:\n  - home.md\n  - about.md # a\n\nplugins: [search, 'tags']\nextra: {}\nnothing:\n";
+const WORKFLOW: &str = "on:\n  push:\n    branches: [main]\njobs:\n  test:\n    runs-on: ubuntu\n    steps:\n    - uses: a\n    - run: |\n        make test\n        make lint\n\n  # next\n  zoo:\n    runs-on: x\n";
+
 #[test]
-fn probe() {
-    let cases: &[(Holds, &str, &str)] = &[
+fn only_the_lines_concerned_change() {
+    let cases: &[(Holds, &str, &str, &str)] = &[
+        // A key comes in order where there is one, tables in a table are written in its line.
         (
             Holds::Toml,
-            "[package]\nname = \"tide\" # ours\n\n[dependencies]\n# the web\naxum = \"0.8\"\ntokio = { version = \"1\", features = [\"full\"] }\n\n[dev-dependencies]\nhttp = '1'\n",
-            r#"{"set":{"dependencies":{"serde":{"version":"1","features":["derive"]}}}}"#,
+            CARGO,
+            r#"{"set":{"dependencies":{"serde":{"version":"1"}}}}"#,
+            "+serde = { version = \"1\" }",
         ),
-        (Holds::Toml, "[package]\nname = \"tide\"\n", r#"{"set":{"dependencies":{"serde":"1"}}}"#),
-        (Holds::Toml, "[package]\nname = \"tide\"", r#"{"set":{"dependencies":{"serde":"1"}}}"#),
+        (Holds::Toml, CARGO, r#"{"set":{"dev-dependencies":{"abc":"2"}}}"#, "+abc = \"2\""),
         (
             Holds::Toml,
-            "[project]\ndependencies = [\n  \"flask\", # web\n  \"peewee\", # rows\n  # last\n]\nname = 'x'\n",
+            CARGO,
+            r#"{"set":{"dependencies":{"tokio":{"optional":true}}}}"#,
+            "-tokio = { version = \"1\", features = [\"full\"] } # runs it\n+tokio = { version = \"1\", features = [\"full\"], optional = true } # runs it",
+        ),
+        (Holds::Toml, CARGO, r#"{"set":{"lints":{"all":"warn"}}}"#, "+\n+[lints]\n+all = \"warn\""),
+        (Holds::Toml, CARGO, r#"{"set":{"dependencies":{"axum":"0.8"}}}"#, "same"),
+        (
+            Holds::Toml,
+            CARGO,
+            r#"{"set":{"dependencies":{"axum":"0.9"}}}"#,
+            "clash dependencies.axum: \"0.8\" / \"0.9\"",
+        ),
+        (
+            Holds::Toml,
+            CARGO,
+            r#"{"set":{"dependencies":{"axum":{"version":"0.8"}}}}"#,
+            "clash dependencies.axum: \"0.8\" / { \"version\": \"0.8\" }",
+        ),
+        (
+            Holds::Toml,
+            CARGO,
+            r#"{"remove":{"dependencies":["axum","nothing"]}}"#,
+            "-# the web\n-axum = \"0.8\"",
+        ),
+        (
+            Holds::Toml,
+            PYPROJECT,
             r#"{"add":{"project":{"dependencies":["waitress>=3"]}}}"#,
+            "+  \"waitress>=3\",",
         ),
         (
             Holds::Toml,
-            "[project]\ndependencies = [\n  \"flask\", # web\n  \"peewee\" # rows\n]\nname = 'x'\n",
-            r#"{"add":{"project":{"dependencies":["waitress>=3"]}}}"#,
+            PYPROJECT,
+            r#"{"add":{"project":{"dependencies":["Peewee>=4"]}},"same":"^[A-Za-z]+"}"#,
+            "clash project.dependencies: \"peewee>=3\" / \"Peewee>=4\"",
+        ),
+        (Holds::Toml, PYPROJECT, r#"{"remove":{"project":{"dependencies":"flask"}}}"#, "-  \"flask\", # web"),
+        (
+            Holds::Toml,
+            PYPROJECT,
+            r#"{"remove":{"project":{"dependencies":["peewee>=3"]}}}"#,
+            "-  \"peewee>=3\", # rows",
         ),
         (
             Holds::Toml,
-            "[project]\ndependencies = [\"flask\"]\n",
-            r#"{"add":{"project":{"dependencies":["waitress>=3"]}}}"#,
+            PYPROJECT,
+            r#"{"set":{"tool":{"ruff":{"line-length":100}}}}"#,
+            "+\n+[tool.ruff]\n+line-length = 100",
         ),
         (
             Holds::Toml,
-            "[project]\ndependencies = []\n",
-            r#"{"add":{"project":{"dependencies":["waitress>=3"]}}}"#,
+            "d = [\"a\", 'b']\n",
+            r#"{"add":{"d":["c"]}}"#,
+            "-d = [\"a\", 'b']\n+d = [\"a\", 'b', \"c\"]",
         ),
         (
             Holds::Toml,
-            "[project]\nname=\"x\"\n",
-            r#"{"add":{"project":{"dependencies":["waitress>=3"]}},"set":{"tool":{"ruff":{"line-length":100}}}}"#,
+            "d = [\n  \"a\", # one\n  'b' # two\n]\n",
+            r#"{"add":{"d":["c"]}}"#,
+            "-  'b' # two\n+  'b', # two\n+  \"c\",",
         ),
-        (Holds::Toml, "[tool.black]\nline = 1\n", r#"{"set":{"tool":{"ruff":{"line-length":100}}}}"#),
-        (Holds::Toml, "[a]\nx = { p = 1 } # p\n", r#"{"set":{"a":{"x":{"q":2}}}}"#),
-        (
-            Holds::Toml,
-            "[project]\ndependencies = [\n  \"flask\", # web\n  \"peewee\", # rows\n]\n",
-            r#"{"remove":{"project":{"dependencies":"peewee"}}}"#,
-        ),
-        (
-            Holds::Toml,
-            "[project]\ndependencies = [\n  \"flask\", # web\n  \"peewee\" # rows\n]\n",
-            r#"{"remove":{"project":{"dependencies":"flask"}}}"#,
-        ),
-        (
-            Holds::Toml,
-            "[project]\ndependencies = [\"flask\", \"peewee\"]\n",
-            r#"{"remove":{"project":{"dependencies":"flask"}}}"#,
-        ),
+        (Holds::Toml, "d = [\"a\", 'b']\n", r#"{"remove":{"d":"a"}}"#, "-d = [\"a\", 'b']\n+d = ['b']"),
         (
             Holds::Toml,
             "[[bin]]\nname = \"a\"\n\n[lib]\nname = \"c\"\n",
-            r#"{"add":{"bin":[{"name":"b","path":"b.rs"}]}}"#,
+            r#"{"add":{"bin":[{"name":"b"}]}}"#,
+            "+[[bin]]\n+name = \"b\"\n+",
+        ),
+        (Holds::Toml, "a = 1979-05-27\n", r#"{"set":{"b":1.5}}"#, "+b = 1.5"),
+        (Holds::Toml, "", r#"{"add":{"d":["c"]}}"#, "+d = [\"c\"]"),
+        (Holds::Json, PACKAGE, r#"{"set":{"dependencies":{"fastify":"^5"}}}"#, "+    \"fastify\": \"^5\","),
+        (
+            Holds::Json,
+            PACKAGE,
+            r#"{"set":{"dependencies":{"zzz":"^5"}}}"#,
+            "-    \"zod\": \"^4\"\n+    \"zod\": \"^4\",\n+    \"zzz\": \"^5\"",
         ),
         (
             Holds::Json,
-            "{\n  \"name\": \"x\",\n  \"dependencies\": {\n    \"express\": \"^5\",\n    \"zod\": \"^4\"\n  }\n}\n",
-            r#"{"set":{"dependencies":{"fastify":"^5"},"devDependencies":{"vite":"^7"}}}"#,
+            PACKAGE,
+            r#"{"set":{"dev":{"a":"1"}}}"#,
+            "-  \"files\": []\n+  \"files\": [],\n+  \"dev\": {\n+    \"a\": \"1\"\n+  }",
         ),
         (
             Holds::Json,
-            "{\n\t\"name\": \"x\",\n\t\"keywords\": [\"a\"]\n}",
-            r#"{"set":{"dependencies":{"fastify":"^5"}},"add":{"keywords":["b"]}}"#,
+            PACKAGE,
+            r#"{"add":{"files":["a \"b\""]}}"#,
+            "-  \"files\": []\n+  \"files\": [\"a \\\"b\\\"\"]",
         ),
-        (Holds::Json, "{\"name\": \"x\", \"files\": []}", r#"{"add":{"files":["b"]}}"#),
+        (Holds::Json, PACKAGE, r#"{"set":{"name":{"a":1}}}"#, "clash name: \"x\" / { \"a\": 1 }"),
+        (Holds::Json, PACKAGE, r#"{"add":{"name":["a"]}}"#, "clash name: \"x\" / [\"a\"]"),
+        (
+            Holds::Json,
+            PACKAGE,
+            r#"{"remove":{"dependencies":"zod"}}"#,
+            "-    \"express\": \"^5\",\n-    \"zod\": \"^4\"\n+    \"express\": \"^5\"",
+        ),
+        (
+            Holds::Json,
+            "{\n\t\"a\": {\n\t\t\"b\": 1\n\t}\n}",
+            r#"{"set":{"a":{"c":2}}}"#,
+            "-\t\t\"b\": 1\n+\t\t\"b\": 1,\n+\t\t\"c\": 2",
+        ),
+        (Holds::Jsonc, SETTINGS, r#"{"set":{"c":3}}"#, "+  \"c\": 3,"),
         (
             Holds::Jsonc,
-            "// top\n{\n  // about a\n  \"a\": 1, // one\n  \"b\": 2, // two\n  // end\n}\n",
-            r#"{"set":{"c":3}}"#,
+            SETTINGS,
+            r#"{"add":{"b":[3]}}"#,
+            "-  \"b\": [1, 2], // two\n+  \"b\": [1, 2, 3], // two",
         ),
-        (Holds::Jsonc, "{\n  \"a\": 1, // one\n  \"b\": 2 // two\n}\n", r#"{"set":{"c":{"d":[1,2]}}}"#),
-        (Holds::Json, "{\n  \"a\": 1,\n  \"b\": 2\n}\n", r#"{"remove":{"": 1}}"#),
-        (Holds::Json, "{\n  \"s\": {\n    \"a\": 1,\n    \"b\": 2\n  }\n}\n", r#"{"remove":{"s":"b"}}"#),
+        (Holds::Yaml, SITE, r#"{"add":{"nav":["tides.md"]}}"#, "+  - tides.md"),
         (
             Holds::Yaml,
-            "# site\nname: x # n\nnav:\n  - home.md\n  - about.md # a\n\nplugins: [search, tags]\n",
-            r#"{"add":{"nav":["tides.md"],"plugins":["rss"]},"set":{"extra":{"theme":{"dark":true},"list":["a","b"]}}}"#,
+            SITE,
+            r#"{"add":{"plugins":["rss: 2"]}}"#,
+            "-plugins: [search, 'tags']\n+plugins: [search, 'tags', \"rss: 2\"]",
+        ),
+        (Holds::Yaml, SITE, r#"{"set":{"extra":{"a":"b"}}}"#, "-extra: {}\n+extra: { a: b }"),
+        (Holds::Yaml, SITE, r#"{"set":{"nothing":"yes"}}"#, "-nothing:\n+nothing: \"yes\""),
+        (Holds::Yaml, SITE, r#"{"add":{"nothing":["a", "b"]}}"#, "+  - a\n+  - b"),
+        (
+            Holds::Yaml,
+            SITE,
+            r#"{"set":{"theme":{"dark":true,"list":[1]}}}"#,
+            "+theme:\n+  dark: true\n+  list:\n+    - 1",
         ),
         (
             Holds::Yaml,
-            "on:\n  push:\n    branches: [main]\njobs:\n  test:\n    runs-on: ubuntu\n    steps:\n    - uses: a\n    - run: |\n        make test\n        make lint\n\n  # next\n  zoo:\n    runs-on: x",
-            r#"{"add":{"jobs":{"test":{"steps":[{"name":"b","run":"c d"}]}}},"set":{"jobs":{"lint":{"runs-on":"ubuntu"}}}}"#,
+            SITE,
+            r#"{"remove":{"nav":"about.md","plugins":"search"}}"#,
+            "-  - about.md # a\n-plugins: [search, 'tags']\n+plugins: ['tags']",
         ),
-        (Holds::Yaml, "a:\nb: {}\nc: []\n", r#"{"add":{"a":["x"],"c":["y"]},"set":{"b":{"k":"v: w"}}}"#),
-        (Holds::Yaml, "a:\n  - x\n  - yes now # why\nb: 1\n", r#"{"remove":{"a":"yes now"}}"#),
+        (Holds::Yaml, SITE, r#"{"set":{"name":"y"}}"#, "clash name: \"x\" / \"y\""),
+        (
+            Holds::Yaml,
+            WORKFLOW,
+            r#"{"add":{"jobs":{"test":{"steps":[{"name":"b","run":"c d"}]}}}}"#,
+            "+    - name: b\n+      run: \"c d\"",
+        ),
+        (Holds::Yaml, WORKFLOW, r#"{"set":{"jobs":{"lint":{"runs-on":"x"}}}}"#, "+  lint:\n+    runs-on: x"),
+        (Holds::Yaml, WORKFLOW, r#"{"set":{"jobs":{"test":{"timeout":5}}}}"#, "+    timeout: 5"),
+        (Holds::Yaml, "# nothing yet\n", r#"{"set":{"a":{"b":1}}}"#, "+a:\n+  b: 1"),
+        // What cannot be edited is left alone, and why is said.
+        (Holds::Toml, "a = [1,\n", r#"{"set":{"b":1}}"#, "beyond: it is not TOML"),
+        (Holds::Json, "{\"a\": 1,}", r#"{"set":{"b":1}}"#, "beyond: it is not JSON"),
+        (Holds::Json, "[1]", r#"{"set":{"b":1}}"#, "beyond: "),
+        (Holds::Yaml, "a: 1\n---\nb: 2\n", r#"{"set":{"b":1}}"#, "beyond: "),
+        (Holds::Yaml, "a: &x {b: 1}\nc: *x\n", r#"{"set":{"c":{"d":1}}}"#, "beyond: "),
+        (Holds::Yaml, "a:\n  - only\n", r#"{"remove":{"a":"only"}}"#, "beyond: "),
+        (Holds::Xml, "<a/>", r#"{"set":{"b":1}}"#, "beyond: "),
     ];
-    for (holds, text, json) in cases {
-        let out = edit(*holds, text, &wanted(json), false);
-        match &out {
-            Edited::Changed(new, _) => println!("--- {json}\n{new}<<<"),
-            other => println!("--- {json}\n{text}\n=> {other:?}"),
+    let mut wrong = Vec::new();
+    for (holds, text, json, expected) in cases {
+        let found = changed(*holds, text, json);
+        let fits =
+            if expected.starts_with("beyond") { found.starts_with(expected) } else { found == *expected };
+        if !fits {
+            wrong.push(format!("{json} in\n{text}wants\n{expected}\nand gives\n{found}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
+
+#[test]
+fn somebody_decides_about_other_values() {
+    let json = r#"{"set":{"dependencies":{"axum":"0.9","serde":"1"}}}"#;
+    let new = |on_clash| match edit(Holds::Toml, CARGO, &wanted(json), on_clash) {
+        Edited::Changed(new, clashes) => (difference(CARGO, &new), clashes.len()),
+        other => panic!("{other:?}"),
+    };
+    assert_eq!(new(OnClash::Keep), ("+serde = \"1\"".into(), 1));
+    assert_eq!(new(OnClash::Replace), ("-axum = \"0.8\"\n+axum = \"0.9\"\n+serde = \"1\"".into(), 1));
+}
+
+#[test]
+fn lines_go_in_above_their_seam_once() {
+    let put = |text: &str, lines: &[&str], sorted| {
+        let lines: Vec<String> = lines.iter().map(|line| (*line).to_owned()).collect();
+        put(text, "routes", &lines, sorted)
+    };
+    let cases: &[(&str, &[&str], bool, &str)] = &[
+        ("a\n  # tinmold:seam routes\n", &["b"], false, "a\n  b\n  # tinmold:seam routes\n"),
+        (
+            "\t/* tinmold:seam routes */\n",
+            &["if x {\n    y;\n}"],
+            false,
+            "\tif x {\n\t\ty;\n\t}\n\t/* tinmold:seam routes */\n",
+        ),
+        (
+            "a\n\t\tb\n<!-- tinmold:seam routes -->",
+            &["x\n  y\n    z"],
+            false,
+            "a\n\t\tb\nx\n\ty\n\t\tz\n<!-- tinmold:seam routes -->",
+        ),
+        ("a\r\n-- tinmold:seam routes\r\n", &["b", "c"], false, "a\r\nb\r\nc\r\n-- tinmold:seam routes\r\n"),
+        ("\u{feff}# tinmold:seam routes", &["b"], false, "\u{feff}b\n# tinmold:seam routes"),
+        (
+            "use a;\n\n# tinmold:seam routes\n",
+            &["use b;"],
+            false,
+            "use a;\nuse b;\n\n# tinmold:seam routes\n",
+        ),
+        // In order among the lines above, up to a blank line or another indentation.
+        (
+            "zoo\n\nb\nd\n# tinmold:seam routes\n",
+            &["c", "a"],
+            true,
+            "zoo\n\na\nb\nc\nd\n# tinmold:seam routes\n",
+        ),
+        ("  z\nb\n# tinmold:seam routes\n", &["a"], true, "  z\na\nb\n# tinmold:seam routes\n"),
+        // What is there, however it is indented, stays alone; the rest comes.
+        ("    b\n# tinmold:seam routes\n", &["b", "c", "  "], false, "    b\nc\n# tinmold:seam routes\n"),
+        // Other names are other seams.
+        (
+            "# tinmold:seam routes-more\n# tinmold:seam routes\n",
+            &["a"],
+            false,
+            "# tinmold:seam routes-more\na\n# tinmold:seam routes\n",
+        ),
+    ];
+    for (text, lines, sorted, expected) in cases {
+        let Put::Changed(new) = put(text, lines, *sorted) else { panic!("{text:?} stays") };
+        assert_eq!(new, *expected);
+        assert_eq!(put(&new, lines, *sorted), Put::Same, "{text:?}");
+    }
+    assert_eq!(
+        put("# tinmold:seams routes\n# tinmold:seam\n# tinmold:seamroutes\n", &["a"], false),
+        Put::NoSeam
+    );
+    assert_eq!(
+        put("# tinmold:seam routes\n\n# tinmold:seam routes\n", &["a"], false),
+        Put::Several(vec![1, 3])
+    );
+}
+
+/// A file of an ecosystem, and an edit that it takes.
+fn files() -> impl Strategy<Value = (Holds, &'static str, &'static str)> {
+    prop_oneof![
+        Just((Holds::Toml, CARGO, r#"{"set":{"dependencies":{"KEY":"1"}}}"#)),
+        Just((Holds::Toml, PYPROJECT, r#"{"add":{"project":{"dependencies":["KEY"]}}}"#)),
+        Just((Holds::Json, PACKAGE, r#"{"set":{"dependencies":{"KEY":{"a":[1,"b"]}}}}"#)),
+        Just((Holds::Jsonc, SETTINGS, r#"{"set":{"KEY":"x"},"add":{"b":["KEY"]}}"#)),
+        Just((Holds::Yaml, SITE, r#"{"add":{"nav":["KEY"]},"set":{"extra":{"KEY":1}}}"#)),
+        Just((
+            Holds::Yaml,
+            WORKFLOW,
+            r#"{"set":{"jobs":{"KEY":{"runs-on":"x"}}},"add":{"jobs":{"test":{"steps":[{"run":"KEY"}]}}}}"#
+        )),
+    ]
+}
+
+proptest! {
+    /// Whatever the line endings and whatever is typed: it says what was meant, every untouched line keeps its bytes, and a second time changes nothing.
+    #[test]
+    fn untouched_lines_keep_their_bytes((holds, text, json) in files(), key in "[ -~é√]{1,20}", crlf in any::<bool>(), mark in any::<bool>(), open in any::<bool>()) {
+        let key_as_json = serde_json::to_string(&key).unwrap();
+        let json = json.replace("KEY", &key_as_json[1..key_as_json.len() - 1]);
+        let mut old = text.to_owned();
+        if open { old = old.trim_end().to_owned(); }
+        if crlf { old = old.replace('\n', "\r\n"); }
+        if mark { old.insert(0, '\u{feff}'); }
+        match edit(holds, &old, &wanted(&json), OnClash::Ask) {
+            Edited::Changed(new, _) => {
+                prop_assert_eq!(new.starts_with('\u{feff}'), mark);
+                prop_assert_eq!(new.ends_with('\n'), !open);
+                prop_assert_eq!(new.contains("\r\n"), crlf);
+                prop_assert_eq!(new.matches('\n').count() > new.matches("\r\n").count(), !crlf);
+                // Beside what is added, at most the lines change that get a comma or hold the list.
+                let diff = similar::TextDiff::from_lines(old.as_str(), new.as_str());
+                let gone = diff.iter_all_changes().filter(|change| change.tag() == similar::ChangeTag::Delete);
+                let gone: Vec<_> = gone.map(|change| change.value()).collect();
+                prop_assert!(gone.len() <= 3, "{:?}", gone);
+                prop_assert_eq!(edit(holds, &new, &wanted(&json), OnClash::Ask), Edited::Same, "{}", new);
+            }
+            Edited::Clashes(_) => {}
+            other => prop_assert!(false, "{:?}", other),
         }
     }
 }

@@ -303,6 +303,11 @@ fn the_header_has_its_forms() {
     assert_eq!(faulty.findings[0].code.as_str(), "unreadable-manifest");
 }
 
+const PART: &str = "parts/pier/part.toml";
+/// The same with a head that is right.
+const PIER: &str = "parts/pier/part.toml, the rest of it";
+const HEAD: &str = "[part]\nname = 'pier'\nsummary = 'One more pier'\n";
+
 #[test]
 fn the_whole_of_a_mold_is_looked_at() {
     type Files = &'static [(&'static str, &'static str)];
@@ -315,9 +320,33 @@ fn the_whole_of_a_mold_is_looked_at() {
         (&[("body/.git/{= a =}", "x")], "unsafe-path", "body/.git/{= a =} (name)"),
         (&[("fragments/unplaced", "{= if =}")], "unexpected", "fragments/unplaced"),
         (&[("body/b", "{= place 'f' =}"), ("fragments/f", "{= peir =}")], "unknown-name", "fragments/f"),
+        (&[(PART, "[part]\nname = 'pier'")], "wrong-shape", PART),
+        (&[(PART, "[part]\nname = 'pier'\nsummary = '{= a =}'")], "tag-in-fixed-text", PART),
+        (&[(PART, "[part]\nname = 'pier'\nsummary = ''\nfits = ['A b']")], "bad-part", PART),
+        (&[(PART, "[part]\nname = 'pier'\nsummary = ''\nwhen = 'b'")], "unknown-name", PART),
+        (&[(PIER, "[[question]]\nkey = 'a'\nask = ''\nkind = 'flag'")], "bad-key", PART),
+        (&[(PIER, "[[question]]\nkey = 'b'\nask = ''\nkind = 'flag'")], "unused-question", PART),
+        (&[(PIER, "[[seam]]\nfile = '{= b =}'\nname = 'x'\nlines = ['y']")], "unknown-name", PART),
+        (&[(PIER, "[[seam]]\nfile = 'x'\nname = 'X y'\nlines = ['y']")], "bad-seam", PART),
+        (&[(PIER, "[[edit]]\nfile = 'x.json'")], "bad-edit", PART),
+        (&[(PIER, "[[edit]]\nfile = 'x.json'\nset = { a = 2026-11-23 }")], "bad-edit", PART),
+        (&[(PIER, "[[edit]]\nfile = 'x.json'\nset = { a = '{= b =}' }")], "unknown-name", PART),
+        (&[(PIER, "[[edit]]\nfile = 'x.json'\nset = { '{= b =}' = 1 }")], "unknown-name", PART),
+        (&[(PIER, "[[edit]]\nfile = 'x.json'\nadd = { a = [1] }\nsame = '('")], "bad-pattern", PART),
+        (&[(PIER, "[[files]]\nmatch = 'y'\ncopy = true")], "unused-rule", PART),
+        (&[(PIER, ""), ("parts/pier/body/{= b =}", "")], "unknown-name", "parts/pier/body/{= b =} (name)"),
+        (&[(PIER, ""), ("parts/pier/body/x", "{= b =}")], "unknown-name", "parts/pier/body/x"),
+        (&[(PIER, ""), ("parts/pier/fragments/f", "{= if =}")], "unexpected", "parts/pier/fragments/f"),
     ];
     let manifest = format!("[[question]]\nkey = 'a'\n{TEXT}");
     for (files, code, file) in cases {
+        let whole = |(path, text): &(&'static str, &str)| {
+            let text = if *path == PIER { format!("{HEAD}{text}") } else { (*text).to_owned() };
+            (if *path == PIER { PART } else { path }, text)
+        };
+        let whole: Vec<(&str, String)> = files.iter().map(whole).collect();
+        let files: Vec<(&str, &str)> = whole.iter().map(|(path, text)| (*path, text.as_str())).collect();
+        let files = files.as_slice();
         let found = findings(&manifest, files);
         let there = found.iter().any(|finding| finding.code.as_str() == *code && &*finding.file == *file);
         assert!(there, "{files:?} {found:?}");
@@ -345,7 +374,7 @@ fn all_findings(manifest: &str, files: &[(&str, &str)], limits: &Limits) -> Vec<
 
 #[test]
 fn every_code_has_an_example_on_the_page() {
-    let page = include_str!("../../../docs/molds.md");
+    let page = concat!(include_str!("../../../docs/molds.md"), include_str!("../../../docs/parts.md"));
     let codes = include_str!("../src/codes.rs").split("(\"").skip(1);
     let codes: Vec<&str> = codes.filter_map(|rest| rest.split('"').next()).collect();
     assert!(codes.len() > 20, "{codes:?}");
@@ -364,7 +393,13 @@ fn every_code_has_an_example_on_the_page() {
         let manifest = rest.split("```").next().unwrap();
         let names = info.split(' ').find_map(|word| word.strip_prefix("with=")).unwrap_or("body/x");
         let names: Vec<String> = names.split(',').map(|name| name.replace('_', " ")).collect();
-        let files: Vec<(&str, &str)> = names.iter().map(|name| (name.as_str(), text.as_str())).collect();
+        let mut files: Vec<(&str, &str)> = names.iter().map(|name| (name.as_str(), text.as_str())).collect();
+        let manifest = if info.contains(" part") {
+            files.push(("parts/pier/part.toml", manifest));
+            ""
+        } else {
+            manifest
+        };
         let limits =
             if info.contains("limits") { Limits { files: 2, bytes: 1000 } } else { Limits::default() };
         let found = all_findings(manifest, &files, &limits);

@@ -44,13 +44,17 @@ fn every_built_in_mold_is_sound() {
     for name in built_in_names() {
         let mold = Mold::load(built_in(name).unwrap()).unwrap_or_else(|error| panic!("{name}: {error}"));
         assert_eq!(mold.name(), name);
-        assert_eq!(mold.check().findings, [], "{name}");
+        assert_eq!(tinmold_core::author::check(&mold).findings, [], "{name}");
         assert!(mold.package.file("README.md").is_some(), "{name} has no README.md");
         assert!((3..=5).contains(&mold.texts.tour.len()), "{name} shows {} places", mold.texts.tour.len());
         assert!(
             mold.questions.iter().filter(|q| q.is_asked()).all(|question| question.help.is_some()),
             "{name}"
         );
+        for name in mold.parts() {
+            let part = mold.part(name).unwrap();
+            assert!(part.own_questions().all(|at| part.mold.questions[at].help.is_some()), "{name}");
+        }
     }
     let error = built_in("pyton-service").unwrap_err().to_string();
     assert!(error.contains("did you mean `python-service`?"), "{error}");

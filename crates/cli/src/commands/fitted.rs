@@ -89,8 +89,9 @@ impl<'a> FitReport<'a> {
             for line in above {
                 let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe_line(line));
             }
+            let indented = seam.map_or("", |seam| &seam[..seam.len() - seam.trim_start().len()]);
             for line in &missing.lines {
-                let _ = writeln!(out, "    {GOOD}+ {}{GOOD:#}", safe_line(line));
+                let _ = writeln!(out, "    {GOOD}+ {}{GOOD:#}", safe_line(&format!("{indented}{line}")));
             }
             if let Some(seam) = seam {
                 let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe_line(seam));

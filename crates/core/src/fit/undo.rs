@@ -86,7 +86,8 @@ impl Undo {
         }
         let changes: Vec<Change> =
             texts.into_iter().map(|(path, (before, after))| Change { path, before, after }).collect();
-        for path in &removed {
+        let foreign = part.change.iter().filter(|change| change.foreign).map(|change| &change.path);
+        for path in removed.iter().chain(foreign) {
             recorded.digests.remove(path);
             recorded.casting.links.remove(path);
         }

@@ -90,7 +90,9 @@ impl Fitting<'_> {
                 for (item, digest) in items.iter().zip(&staged.digests) {
                     let path = item.path.to_string();
                     match &item.entry.kind {
-                        _ if written.replaced.contains(&path) => fitted.replaced(root, new_files, &path)?,
+                        _ if written.replaced.contains(&path) => {
+                            fitted.replaced(root, new_files, &path, recorded.digests.contains_key(&path))?;
+                        }
                         EntryKind::Link(target) => {
                             drop(fitted.part.files.insert(path, format!("link {target}")))
                         }
@@ -148,12 +150,19 @@ impl Recording {
             path: change.path.clone(),
             was: digest_of(change.before.as_bytes()).to_string(),
             now: digest_of(change.after.as_bytes()).to_string(),
+            foreign: false,
             back: splice::between(&change.after, &change.before),
         });
     }
 
     /// A file that gave place: what it held is kept if it is text.
-    fn replaced(&mut self, root: &Path, new_files: &Path, path: &str) -> Result<(), WriteError> {
+    fn replaced(
+        &mut self,
+        root: &Path,
+        new_files: &Path,
+        path: &str,
+        is_recorded: bool,
+    ) -> Result<(), WriteError> {
         let read = |at: &Path| fs::read(at).map_err(WriteError::io("read", at));
         let (before, after) = (read(&root.join(path))?, read(&new_files.join(path))?);
         let (was, now) = (digest_of(&before).to_string(), digest_of(&after).to_string());
@@ -161,7 +170,7 @@ impl Recording {
             (Ok(before), Ok(after)) => splice::between(&after, &before),
             _ => Vec::new(),
         };
-        self.part.change.push(FittedChange { path: path.to_owned(), was, now, back });
+        self.part.change.push(FittedChange { path: path.to_owned(), was, now, foreign: !is_recorded, back });
         Ok(())
     }
 

@@ -97,6 +97,9 @@ pub struct FittedChange {
     pub was: String,
     /// Its digest after.
     pub now: String,
+    /// Whether it was no file of the casting's before.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub foreign: bool,
     /// What takes it back, from the end of the file to its start; none if it is no text.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub back: Vec<Splice>,

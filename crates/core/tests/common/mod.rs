@@ -30,7 +30,7 @@ pub fn mold(manifest: &str, files: &[(&str, &str)]) -> Mold {
 /// Everything that loading and checking find.
 pub fn findings(manifest: &str, files: &[(&str, &str)]) -> Vec<Finding> {
     match Mold::load(package(manifest, files)) {
-        Ok(mold) => mold.check().findings,
+        Ok(mold) => tinmold_core::author::check(&mold).findings,
         Err(MoldError::Faulty(faulty)) => faulty.findings,
         Err(error) => panic!("{error}"),
     }

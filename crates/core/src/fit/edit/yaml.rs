@@ -261,7 +261,12 @@ fn replace(text: &str, style: &Style, old: &Node, new: &Data) -> Result<String, 
     match (&old.kind, new) {
         // Nothing stands behind the colon.
         (NodeKind::Scalar, _) if old.span.is_empty() => {
-            let at = text[..old.span.start].trim_end().len();
+            // The parser has it before the colon or behind it.
+            let rest = &text[old.span.start..line_end(text, old.span.start)];
+            let at = match rest.trim_start().starts_with(':') {
+                true => old.span.start + rest.find(':').unwrap_or(0) + 1,
+                false => text[..old.span.start].trim_end().len(),
+            };
             if let Data::List(elements) = new
                 && !elements.is_empty()
             {
