@@ -7,8 +7,10 @@ import threading
 
 from {= module =} import log
 from {= module =}.config import Config, ConfigError
-from {= module =}.routes import ROUTES
-from {= module =}.server import Server
+# {= if stored =}
+from {= module =}.database import DatabaseError, migrate
+# {= end =}
+from {= module =}.server import Service
 
 
 def main() -> int:
@@ -19,24 +21,28 @@ def main() -> int:
         return 2
     log.set_up(config.log_format, config.log_level)
     logger = logging.getLogger(__name__)
+    # {= if stored =}
     try:
-        server = Server(config.host, config.port, ROUTES)
+        for name in migrate(config.database):
+            logger.info("the database took the step %s", name)
+    except DatabaseError as error:
+        logger.error("the database cannot be used: %s", error)
+        return 1
+    # {= end =}
+    try:
+        service = Service(config)
     except OSError as error:
         logger.error("cannot listen on %s:%d: %s", config.host, config.port, error)
         return 1
-    host, port = server.server_address[:2]
-    logger.info("listening on http://%s:%d", host, port)
+    logger.info("listening on http://%s:%d", *service.address)
 
     def stop(signum, frame):
-        # shutdown() waits for the loop that this handler interrupted.
-        threading.Thread(target=server.shutdown).start()
+        # It waits for the loop that this handler interrupted.
+        threading.Thread(target=service.stop).start()
 
     signal.signal(signal.SIGTERM, stop)
     signal.signal(signal.SIGINT, stop)
-    try:
-        server.serve_forever(poll_interval=0.2)
-    finally:
-        server.server_close()
+    service.serve()
     logger.info("stopped")
     return 0
 

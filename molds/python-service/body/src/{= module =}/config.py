@@ -15,6 +15,11 @@ class Config:
     port: int = {= port =}
     log_format: str = "{= log =}"
     log_level: str = "INFO"
+    # {= if database == "sqlite" =}
+    database: str = "{= name =}.sqlite3"
+    # {= else if database == "postgres" =}
+    database: str = ""
+    # {= end =}
 
     @classmethod
     def from_environment(cls, environment: Mapping[str, str] = os.environ) -> "Config":
@@ -27,4 +32,11 @@ class Config:
         log_level = environment.get("LOG_LEVEL", cls.log_level).upper()
         if log_level not in ("DEBUG", "INFO", "WARNING", "ERROR"):
             raise ConfigError(f"LOG_LEVEL is {log_level!r}, and DEBUG, INFO, WARNING or ERROR is wanted")
+        # {= if stored =}
+        database = environment.get("{= database_variable =}", cls.database)
+        if not database:
+            raise ConfigError("{= database_variable =} is not set; .env.sample shows what it looks like")
+        return cls(environment.get("HOST", cls.host), int(port), log_format, log_level, database)
+        # {= else =}
         return cls(environment.get("HOST", cls.host), int(port), log_format, log_level)
+        # {= end =}

@@ -3,7 +3,7 @@
 import json
 import logging
 import sys
-from datetime import datetime, timezone
+from datetime import {= if web == "fastapi" =}UTC, datetime{= else =}datetime, timezone{= end =}
 
 from {= module =} import NAME
 
@@ -16,7 +16,7 @@ class JsonFormatter(logging.Formatter):
 
     def format(self, record: logging.LogRecord) -> str:
         event = {
-            "time": datetime.fromtimestamp(record.created, timezone.utc).isoformat(timespec="milliseconds"),
+            "time": datetime.fromtimestamp(record.created, {= if web == "fastapi" =}UTC{= else =}timezone.utc{= end =}).isoformat(timespec="milliseconds"),
             "level": record.levelname,
             "service": NAME,
             "logger": record.name,
