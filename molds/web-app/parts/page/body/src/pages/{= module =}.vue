@@ -1,0 +1,7 @@
+<script setup{= if ts =} lang="ts"{= end =}>
+const heading = {= heading.json =};
+</script>
+
+<template>
+  <h1>{{ heading }}</h1>
+</template>
