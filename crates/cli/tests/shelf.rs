@@ -100,26 +100,37 @@ fn has(program: &str) -> bool {
 #[test]
 fn what_the_molds_promise_offline_is_true() {
     let place = Place::new();
-    // Mold, its tool, and answers: without packages from a registry each builds, passes its tests, runs and cleans up.
-    let cases = [
-        ("python-service", "python3", vec![]),
-        ("python-service", "python3", vec!["extras=editor,ci,container", "log=text"]),
-        ("python-library", "python3", vec![]),
-        ("python-library", "python3", vec!["typed=no", "command=yes", "docs=no"]),
-        ("rust-cli", "cargo", vec![]),
-        ("rust-cli", "cargo", vec!["config=no", "extras=", "licence=MIT"]),
-        ("c-tool", "cc", vec!["extras=lint"]),
-        ("c-tool", "cc", vec!["shape=library", "standard=c99", "extras=lint"]),
-        ("c-tool", "cc", vec!["shape=both", "standard=c11"]),
-        ("c-tool", "cmake", vec!["shape=both", "build=cmake"]),
-        ("node-service", "node", vec![]),
-        ("java-app", "javac", vec![]),
-        ("java-app", "javac", vec!["shape=service"]),
-        ("docs-site", "python3", vec![]),
-        ("docs-site", "python3", vec!["languages=de,en,fr,es", "layout=top", "search=no"]),
-        ("rust-service", "cargo", vec![]),
+    // Mold, its tool, answers, and parts with their names: without packages from a registry each builds, passes its tests, runs and
+    // cleans up, also once the parts are fitted.
+    type Case = (&'static str, &'static str, Vec<&'static str>, Vec<[&'static str; 2]>);
+    let cases: Vec<Case> = vec![
+        ("python-service", "python3", vec![], vec![]),
+        ("python-service", "python3", vec!["database=sqlite", "log=text"], vec![["route", "tides"]]),
+        (
+            "python-service",
+            "python3",
+            vec!["serves=pages"],
+            vec![["route", "tides"], ["dependency", "httpx@0.28"]],
+        ),
+        ("python-service", "python3", vec!["serves=pages", "database=sqlite"], vec![]),
+        ("python-library", "python3", vec![], vec![["module", "tides"], ["dependency", "attrs"]]),
+        ("python-library", "python3", vec!["typed=no", "command=yes", "docs=no"], vec![["module", "tides"]]),
+        ("rust-cli", "cargo", vec![], vec![["command", "tide-table"]]),
+        ("rust-cli", "cargo", vec!["config=no", "extras=", "licence=MIT"], vec![]),
+        ("c-tool", "cc", vec!["extras=lint"], vec![["module", "tides"]]),
+        ("c-tool", "cc", vec!["shape=library", "standard=c99", "extras=lint"], vec![]),
+        ("c-tool", "cc", vec!["shape=both", "standard=c11"], vec![["module", "tides"]]),
+        ("c-tool", "cmake", vec!["shape=both", "build=cmake"], vec![["module", "tides"]]),
+        ("node-service", "node", vec![], vec![["route", "tide-tables"]]),
+        ("web-app", "node", vec![], vec![["page", "tide-tables"]]),
+        ("web-app", "node", vec!["several=no", "prerendered=no"], vec![]),
+        ("java-app", "javac", vec![], vec![]),
+        ("java-app", "javac", vec!["shape=service"], vec![["route", "tides"]]),
+        ("docs-site", "python3", vec![], vec![["page", "tide-tables"]]),
+        ("docs-site", "python3", vec!["languages=de,en,fr,es", "layout=top", "search=no"], vec![]),
+        ("rust-service", "cargo", vec![], vec![["route", "tide-tables"]]),
     ];
-    for (at, (mold, tool, answers)) in cases.iter().enumerate() {
+    for (at, (mold, tool, answers, parts)) in cases.iter().enumerate() {
         if !has(tool) {
             eprintln!("{mold} with {answers:?} is left out: there is no {tool}");
             continue;
@@ -131,6 +142,9 @@ fn what_the_molds_promise_offline_is_true() {
             command.args(["--set", answer]);
         }
         place.finish(&mut command).says(0, &[]);
+        for [part, name] in parts {
+            place.run(&["fit", part, name, "--dir", &folder, "--unattended"]).says(0, &["Fitted"]);
+        }
         let before = place.listing(&folder);
         let makefile = place.read(&format!("{folder}/Makefile"));
         for target in ["setup", "build", "test", "lint", "clean"] {
@@ -159,6 +173,77 @@ fn what_the_molds_promise_offline_is_true() {
             .filter(|path| !before.contains(path) && path != "Cargo.lock")
             .collect();
         assert!(left.is_empty(), "{folder}: make clean leaves {left:?}");
+    }
+}
+
+#[test]
+fn every_part_goes_in_and_comes_out_again() {
+    let place = Place::in_memory();
+    // Mold, answers that its parts ask for, and each part with a name, and one that the language keeps for itself.
+    let cases = [
+        ("python-service", "", "route", "tides", "class"),
+        ("python-service", "web=flask", "route", "tides", "None"),
+        ("python-service", "web=fastapi,serves=pages,database=sqlite", "route", "tides", "routes"),
+        ("python-service", "web=flask", "dependency", "httpx[http2]>=0.28", "a b"),
+        ("python-library", "", "module", "tides", "lambda"),
+        ("python-library", "", "dependency", "attrs", "x!"),
+        ("rust-cli", "args=clap", "command", "tide-table", "match"),
+        ("rust-cli", "", "dependency", "anyhow@1", "any how"),
+        ("rust-service", "web=axum", "route", "tide-tables", "fn"),
+        ("rust-service", "web=actix", "route", "tide-tables", "lib"),
+        ("rust-service", "web=axum", "dependency", "anyhow@1", "@1"),
+        ("node-service", "language=ts,web=express", "route", "tide-tables", "Tides"),
+        ("node-service", "web=fastify", "dependency", "@types/node@22", "@types"),
+        ("web-app", "view=react", "page", "tide-tables", "about"),
+        ("web-app", "view=vue,language=ts", "page", "tide-tables", "../x"),
+        ("web-app", "view=vue", "dependency", "zod@4", "Zod"),
+        ("java-app", "shape=service,build=maven", "route", "tides", "count"),
+        ("java-app", "build=maven", "dependency", "org.example:tides:1.0", "tides"),
+        ("c-tool", "build=cmake,shape=both", "module", "tides", "int"),
+        ("docs-site", "languages=de,en", "page", "tide-tables", "a/b"),
+    ];
+    let files = |folder: &str| -> Vec<(String, String)> {
+        let all = place.listing(folder).into_iter().filter(|path| !path.ends_with('/'));
+        all.map(|path| (place.read(&format!("{folder}/{path}")), path)).collect()
+    };
+    for (at, (mold, answers, part, name, refused)) in cases.iter().enumerate() {
+        let folder = format!("p{at}");
+        let mut command = place.command();
+        command.args(["cast", mold, &folder, "--unattended", "--skip-preflight", "--quiet"]);
+        for answer in answers.split(',').filter(|answer| !answer.is_empty()) {
+            let answer =
+                if answer == "en" { continue } else { answer.replace("languages=de", "languages=de,en") };
+            command.args(["--set", &answer]);
+        }
+        place.finish(&mut command).says(0, &[]);
+        let before = files(&folder);
+        let fit =
+            |more: &[&str]| place.run(&[&["fit", "--dir", folder.as_str(), "--unattended"], more].concat());
+        fit(&[part, refused]).says(2, &["cannot be taken"]);
+        let dry = fit(&[part, name, "--dry-run"]).says(0, &[]);
+        assert_eq!(files(&folder), before, "{mold} {part}: {}", dry.out);
+        fit(&[part, name]).says(0, &["Fitted"]);
+        place.run(&["status", &folder]).says(0, &["files as cast\n\nParts"]);
+        if *part != "dependency" {
+            is_whole(&place, &folder);
+            let slug = name.replace('_', "-");
+            let readme = place.read(&format!("{folder}/README.md"));
+            assert!(
+                *mold == "c-tool" || *mold == "web-app" || *mold == "docs-site" || readme.contains(&slug),
+                "{readme}"
+            );
+        }
+        fit(&[part, name]).says(0, &["Nothing to do"]);
+        fit(&["--undo"]).says(0, &["Taken back"]);
+        assert_eq!(files(&folder), before, "{mold} {part}");
+    }
+    let parts: std::collections::BTreeSet<_> =
+        cases.iter().map(|(mold, _, part, ..)| (*mold, *part)).collect();
+    for name in built_in_names() {
+        let mold = Mold::load(built_in(name).unwrap()).unwrap();
+        for part in mold.parts() {
+            assert!(parts.contains(&(name, part)), "{name} {part} is not tried");
+        }
     }
 }
 
@@ -198,6 +283,7 @@ fn free_text_stays_text() {
         ("rust-cli", "cargo", "cargo build --quiet", "target/debug/FOLDER help"),
         ("c-tool", "cc", "make build", "build/FOLDER --help"),
         ("node-service", "node", "make test", "node -p 'require(\"./package.json\").description'"),
+        ("web-app", "node", "make test", "node -p 'require(\"./package.json\").description'"),
         (
             "java-app",
             "javac",
@@ -227,9 +313,11 @@ fn free_text_stays_text() {
             if mold == "node-service" {
                 command.args(["--set", "language=js", "--set", "web=node"]);
             }
-            if mold != "python-service" {
-                command.args(["--set", &format!("holder={text}")]);
+            if mold == "web-app" {
+                command.args(["--set", "language=js", "--set", "tests=render", "--set", "extras=editor"]);
+                command.args(["--set", &format!("title={text}")]);
             }
+            command.args(["--set", "licence=MIT", "--set", &format!("holder={text}")]);
             place.finish(&mut command).says(0, &[]);
             if !has(tool) {
                 eprintln!("{mold} is not built: there is no {tool}");
@@ -287,14 +375,17 @@ fn the_service_answers_where_it_says() {
         .says(0, &["make run"]);
     // What the service is asked, with what its own Python has: it stops it cleanly in the end.
     let script = format!(
-        "import json, signal, subprocess, sys, time, urllib.request\n\
-         service = subprocess.Popen(['make', '-s', 'run'], stderr=subprocess.PIPE, text=True, start_new_session=True)\n\
-         first = json.loads(service.stderr.readline())\n\
-         assert first['message'] == 'listening on http://127.0.0.1:{port}', first\n\
-         ask = lambda path: json.load(urllib.request.urlopen('http://127.0.0.1:{port}' + path, timeout=10))\n\
-         assert ask('/health') == {{'status': 'ok'}}\n\
-         assert [note['number'] for note in ask('/notes')] == [1]\n\
-         import os; os.killpg(service.pid, signal.SIGTERM)\n\
+        "import json, os, signal, subprocess, sys, time, urllib.request\n\
+         environment = {{**os.environ, 'LOG_FORMAT': 'json'}}\n\
+         service = subprocess.Popen(['make', '-s', 'run'], stderr=subprocess.PIPE, text=True, start_new_session=True, env=environment)\n\
+         try:\n\
+         \x20 first = json.loads(service.stderr.readline())\n\
+         \x20 assert first['message'] == 'listening on http://127.0.0.1:{port}', first\n\
+         \x20 ask = lambda path: json.load(urllib.request.urlopen('http://127.0.0.1:{port}' + path, timeout=10))\n\
+         \x20 assert ask('/health') == {{'status': 'ok'}}\n\
+         \x20 assert [note['number'] for note in ask('/notes')] == [1]\n\
+         finally:\n\
+         \x20 os.killpg(service.pid, signal.SIGTERM)\n\
          rest = service.stderr.read()\n\
          assert '\"message\": \"stopped\"' in rest, rest\n"
     );
