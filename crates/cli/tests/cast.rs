@@ -74,7 +74,7 @@ fn what_is_missing_is_named_with_its_option() {
     missing.says(
         3,
         &[
-            "5 answers are missing and nobody can be asked",
+            "9 answers are missing and nobody can be asked",
             "--set port=…",
             "(default \"8000\")",
             "--unattended",

@@ -109,13 +109,22 @@ fn every_tool_gets_its_verdict() {
         &["This machine lacks", "missing  tide-table: not found, wanted >=8.2", "Left without writing"],
     );
     place.run(&["show", "./m"]).says(0, &["It needs", "tidecalc >=8.2"]);
-    place.run(&["preflight", "python-service"]).says(0, &["python3", "make", "The machine is ready"]);
+    // What only other answers than the defaults want is said, and lacks for nobody else.
+    script(&place, "full/python3", "echo Python 3.13.1");
+    script(&place, "full/make", "echo GNU Make 4.3");
+    let mut command = place.command();
+    command.args(["preflight", "python-service"]).env("PATH", place.path("full"));
+    place.finish(&mut command).says(
+        0,
+        &["when manager == 'uv'", "The machine is ready. Some answers other than the defaults want more."],
+    );
     // Of the whole shelf each tool stands once, with a mold that needs it.
     run(&["preflight"]).says(1, &["docs-site: builds the site", "java-app: compiles it", "are lacking"]);
     let all = run(&["preflight", "--format", "json"]).says(1, &[]);
     let all: serde_json::Value = serde_json::from_str(&all.out).unwrap();
     let tools = all["needs"].as_array().unwrap().iter();
-    assert_eq!(tools.filter(|need| need["tool"] == "python3").count(), 1);
+    let tools: Vec<String> = tools.map(|need| format!("{} {}", need["tool"], need["wanted"])).collect();
+    assert_eq!(tools.iter().collect::<std::collections::BTreeSet<_>>().len(), tools.len(), "{tools:?}");
     place.mold("", &[]);
     place.run(&["preflight", "./m"]).says(0, &["Nothing is needed."]);
 }

@@ -7,10 +7,13 @@ use common::Place;
 fn a_person_walks_through_the_questions() {
     let place = Place::new();
     let mut terminal = place.terminal(&["cast", "python-service"]);
-    terminal.sees("Service name (my-service)").sees("1 of 6").types("tide-times\r");
+    terminal.sees("Service name (my-service)").sees("1 of 10").types("tide-times\r");
     terminal.sees("What is it for? (Tide times, an HTTP service)").types("\r");
     terminal.sees("Python module (tide_times)").types("class\r");
     terminal.sees("`class` is a keyword of Python; `class_` or `classes` would do").types("es\r");
+    terminal.sees("Requests and answers in JSON").types("\r");
+    terminal.sees("No packages; runs with no network").types("\r");
+    terminal.sees("Notes are kept in memory").types("\r");
     terminal
         .sees("Port (8000)")
         .types("70000\r")
@@ -19,8 +22,9 @@ fn a_person_walks_through_the_questions() {
         .types("8123\r");
     terminal.sees("One object a line").types("text\r").sees("Log format Text");
     // Back from the next question, and the other way.
-    terminal.sees("Also add").types("\x1b").sees("One sentence a line").types("\x1b[A\r");
-    terminal.sees("Log format JSON").sees("6 of 6").types("\r");
+    terminal.sees("Licence").types("\x1b").sees("One sentence a line").types("\x1b[A\r");
+    terminal.sees("Log format JSON").sees("All rights stay with you").types("\r");
+    terminal.sees("10 of 10").types("\r");
     terminal
         .sees("What will be written")
         .sees("Python module    classes")

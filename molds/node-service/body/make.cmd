@@ -1,5 +1,5 @@
 @echo off
-rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, make watch, make clean.
+rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, {= if lint =}make lint, {= end =}make watch, make clean.
 setlocal
 cd /d "%~dp0"
 set SETTINGS=
@@ -8,9 +8,12 @@ if "%1"=="setup" goto setup
 if "%1"=="build" goto build
 if "%1"=="run" goto run
 if "%1"=="test" goto test
+:: {= if lint =}
+if "%1"=="lint" goto lint
+:: {= end =}
 if "%1"=="watch" goto watch
 if "%1"=="clean" goto clean
-echo make setup, make build, make run, make test, make watch, make clean
+echo make setup, make build, make run, make test, {= if lint =}make lint, {= end =}make watch, make clean
 exit /b 0
 :setup
 node --version
@@ -43,6 +46,11 @@ set TESTS=
 for %%f in ({= out.replace("/", "\\") =}test\*.test.js) do set TESTS=!TESTS! %%f
 node --test !TESTS!
 exit /b %ERRORLEVEL%
+:: {= if lint =}
+:lint
+call node_modules\.bin\oxlint --deny-warnings src test
+exit /b %ERRORLEVEL%
+:: {= end =}
 :watch
 :: {= if ts =}
 call {= manager =} run build

@@ -115,16 +115,16 @@ fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> Ve
     }
     let mine = fs::read(&path).unwrap_or_default();
     match (String::from_utf8(mine), String::from_utf8(new)) {
-        (Ok(mine), Ok(new)) => difference_of(&mine, &new),
+        (Ok(mine), Ok(new)) => difference_of(&mine, &new, 3),
         _ => sizes,
     }
 }
 
-/// The lines that differ, with three around them: `-` stands before what is there, `+` before what is new.
-pub fn difference_of(mine: &str, new: &str) -> Vec<String> {
+/// The lines that differ, with so many around them: `-` stands before what is there, `+` before what is new.
+pub fn difference_of(mine: &str, new: &str, around: usize) -> Vec<String> {
     let diff = TextDiff::from_lines(mine, new);
     let mut shown: Vec<String> = Vec::new();
-    for (at, group) in diff.grouped_ops(3).iter().enumerate() {
+    for (at, group) in diff.grouped_ops(around).iter().enumerate() {
         if at > 0 {
             shown.push(format!("{FAINT}  …{FAINT:#}"));
         }

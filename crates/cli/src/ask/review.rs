@@ -36,6 +36,8 @@ pub struct Review<'a> {
     pub entries: Vec<(String, String)>,
     /// What is at the destination already, if it is a folder that is there.
     pub present: Option<AlreadyThere>,
+    /// So many lines of the tree are shown however small the screen is.
+    pub least: usize,
     /// What the machine lacks, and what runs afterwards.
     pub more: String,
     /// Whether there is a choice of what runs afterwards.
@@ -106,13 +108,13 @@ impl AlreadyThere {
 impl Review<'_> {
     /// Settings and tree as text.
     ///
-    /// The tree is cut so that all of it fits `rows` lines, but for six that it always has.
+    /// The tree is cut so that all of it fits `rows` lines, but for those that it always has.
     pub fn text(&self, session: &Session<'_>, plain: bool, rows: usize) -> String {
         let mut out = settings(session);
         let _ = writeln!(out, "\n{BOLD}{}{BOLD:#} {FAINT}({}){FAINT:#}", self.title, self.extent);
         let present = self.present.as_ref().map_or_else(String::new, AlreadyThere::text);
         let rest = present + &self.more;
-        let most = rows.saturating_sub(out.lines().count() + rest.lines().count()).max(6);
+        let most = rows.saturating_sub(out.lines().count() + rest.lines().count()).max(self.least);
         out + &self.tree(plain, most) + &rest
     }
 

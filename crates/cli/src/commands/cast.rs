@@ -244,6 +244,7 @@ fn by_person(
         let review = Review {
             title: "What will be written",
             extent: format!("{}, {total}", count(files, "file")),
+            least: 6,
             more,
             has_steps,
             folder: target,

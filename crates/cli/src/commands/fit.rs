@@ -349,6 +349,7 @@ impl Job<'_> {
                 folder: self.place.root.clone(),
                 entries: report.tree(sizes.into_iter().map(size)),
                 present: (there.same + there.different.len() + there.blocked.len() > 0).then_some(there),
+                least: 24,
                 more: report.changes(40) + &report.unplaced() + &report.clashes(),
                 has_steps: false,
                 file: &show,

@@ -253,7 +253,7 @@ impl<'a> FitReport<'a> {
 /// What differs in a file, cut after `most` lines.
 pub fn shown_change(change: &Change, most: usize) -> String {
     let mut out = format!("\n{BOLD}{}{BOLD:#}\n", safe(&change.path));
-    let lines = difference_of(&change.before, &change.after);
+    let lines = difference_of(&change.before, &change.after, 1);
     for line in lines.iter().take(most) {
         let _ = writeln!(out, "  {line}");
     }

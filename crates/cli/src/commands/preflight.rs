@@ -3,9 +3,11 @@
 use crate::args::{Format, PreflightArgs};
 use crate::exit::Exit;
 use crate::failure::Failure;
+use crate::given;
 use crate::show::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, result, safe};
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
+use tinmold_core::answers::{Offers, Session};
 use tinmold_core::finish::{Probe, Verdict, probe, search_path, system_keys};
 use tinmold_core::mold::{Mold, Need, Snippet};
 use tinmold_core::shelf::built_in_names;
@@ -15,28 +17,54 @@ pub fn run(preflight: &PreflightArgs) -> Result<Exit, Failure> {
         Some(mold) => vec![mold.clone()],
         None => built_in_names().map(str::to_owned).collect(),
     };
-    let mut needs: Vec<Need> = Vec::new();
+    let mut needs: Vec<Wanted> = Vec::new();
     for name in &names {
-        for mut need in Mold::load(super::find(name)?)?.needs {
+        let mold = Mold::load(super::find(name)?)?;
+        for (mut need, usual) in mold.needs.iter().cloned().zip(usual(&mold)) {
             if preflight.mold.is_none() {
                 // Nobody needs all of a shelf: what is lacking is lacking for some mold.
                 need.why = format!("{name}: {}", need.why);
             }
-            let known = |other: &Need| other.tool == need.tool && other.version == need.version;
+            let known = |other: &Wanted| other.need.tool == need.tool && other.need.version == need.version;
             // Of one mold all are said, with their conditions; of a whole shelf each tool once.
-            if preflight.mold.is_some() || !needs.iter().any(known) {
-                needs.push(need);
+            match needs.iter_mut().find(|other| preflight.mold.is_none() && known(other)) {
+                Some(other) => other.usual |= usual,
+                None => needs.push(Wanted { need, usual }),
             }
         }
     }
-    let all: Vec<&Need> = needs.iter().collect();
+    let all: Vec<&Need> = needs.iter().map(|wanted| &wanted.need).collect();
     let probes = probe(&all, &search_path(std::env::var_os("PATH").as_deref()), true);
     match preflight.format {
         Format::Text => result(as_text(&needs, &probes)),
         Format::Json => result(format!("{:#}\n", as_json(&needs, &probes))),
     }
-    let met = probes.iter().all(|probe| probe.verdict.is_met());
-    Ok(if met { Exit::Done } else { Exit::Failed })
+    Ok(if lacking(&needs, &probes, true) == 0 { Exit::Done } else { Exit::Failed })
+}
+
+/// A need, and whether a casting of the mold's defaults has it.
+struct Wanted {
+    need: Need,
+    usual: bool,
+}
+
+/// Which needs the mold's defaults have; all of them where that cannot be told.
+fn usual(mold: &Mold) -> Vec<bool> {
+    let nothing = vec![None; mold.questions.len()];
+    let Ok(session) = Session::new(mold, nothing, Offers::default(), given::built_ins(false)) else {
+        return vec![true; mold.needs.len()];
+    };
+    let holds = |when: &Snippet| when.holds(&mold.shown_scope, session.values()).unwrap_or(true);
+    mold.needs.iter().map(|need| need.when.as_ref().is_none_or(holds)).collect()
+}
+
+/// How many tools are lacking for the defaults, or for other answers only.
+fn lacking(needs: &[Wanted], probes: &[Probe], usual: bool) -> usize {
+    needs
+        .iter()
+        .zip(probes)
+        .filter(|(wanted, probe)| wanted.usual == usual && !probe.verdict.is_met())
+        .count()
 }
 
 /// How to get a tool on this system, as the mold says.
@@ -84,15 +112,16 @@ pub fn word(verdict: &Verdict) -> &'static str {
     }
 }
 
-fn as_text(needs: &[Need], probes: &[Probe]) -> String {
+fn as_text(needs: &[Wanted], probes: &[Probe]) -> String {
     let mut out = String::new();
-    let wide = needs.iter().map(|need| need.tool.chars().count()).max().unwrap_or(0);
+    let wide = needs.iter().map(|wanted| wanted.need.tool.chars().count()).max().unwrap_or(0);
     let longest = probes.iter().map(|probe| word(&probe.verdict).len()).max().unwrap_or(0);
-    for (need, probe) in needs.iter().zip(probes) {
+    for (Wanted { need, usual }, probe) in needs.iter().zip(probes) {
         let style = match &probe.verdict {
             Verdict::Fine => GOOD,
             Verdict::Unknown => WARN,
-            _ => ERROR,
+            _ if *usual => ERROR,
+            _ => WARN,
         };
         let verdict = word(&probe.verdict);
         let _ = writeln!(
@@ -107,28 +136,32 @@ fn as_text(needs: &[Need], probes: &[Probe]) -> String {
             let _ = writeln!(out, "{:longest$}  {:wide$}  {FAINT}{}{FAINT:#}", "", "", note.join(", "));
         }
     }
-    let lacking = probes.iter().filter(|probe| !probe.verdict.is_met()).count();
-    let summary = match (needs.len(), lacking) {
+    let others = match lacking(needs, probes, false) {
+        0 => "",
+        _ => " Some answers other than the defaults want more.",
+    };
+    let summary = match (needs.len(), lacking(needs, probes, true)) {
         (0, _) => "Nothing is needed.".to_owned(),
-        (_, 0) => "The machine is ready.".to_owned(),
-        (_, 1) => "One thing is lacking.".to_owned(),
-        (_, several) => format!("{several} things are lacking."),
+        (_, 0) => format!("The machine is ready.{others}"),
+        (_, 1) => format!("One thing is lacking.{others}"),
+        (_, several) => format!("{several} things are lacking.{others}"),
     };
     let _ = writeln!(out, "{BOLD}{summary}{BOLD:#}");
     out
 }
 
-fn as_json(needs: &[Need], probes: &[Probe]) -> Json {
+fn as_json(needs: &[Wanted], probes: &[Probe]) -> Json {
     let all: Vec<Json> = needs
         .iter()
         .zip(probes)
-        .map(|(need, probe)| {
+        .map(|(Wanted { need, usual }, probe)| {
             let found = probe.found.as_ref();
             json!({
                 "tool": need.tool,
                 "wanted": need.version.as_ref().map(ToString::to_string),
                 "why": need.why,
                 "when": need.when.as_ref().map(Snippet::text),
+                "usual": usual,
                 "verdict": probe.verdict.as_str(),
                 "version": found.and_then(|found| found.version.as_ref()).map(ToString::to_string),
                 "path": found.map(|found| found.path.display().to_string()),
@@ -141,5 +174,5 @@ fn as_json(needs: &[Need], probes: &[Probe]) -> Json {
             })
         })
         .collect();
-    json!({ "needs": all, "ready": probes.iter().all(|probe| probe.verdict.is_met()) })
+    json!({ "needs": all, "ready": lacking(needs, probes, true) == 0 })
 }

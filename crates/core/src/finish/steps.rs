@@ -94,6 +94,9 @@ pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<Step>, StepError> {
         }
         steps.push(settled(mold, step, values)?);
     }
+    // What these answers do not ask for is not waited for.
+    let names: Vec<String> = steps.iter().map(|step| step.name.clone()).collect();
+    steps.iter_mut().for_each(|step| step.after.retain(|after| names.contains(after)));
     steps.sort_by_key(|step| step.proof);
     Ok(steps)
 }

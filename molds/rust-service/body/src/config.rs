@@ -12,6 +12,10 @@ pub struct Config {
     pub port: u16,
     /// What the log leaves out is below this.
     pub log_level: Level,
+    // {= if stored =}
+    /// The file of the database.
+    pub database: String,
+    // {= end =}
 }
 
 /// A setting that cannot stand: its name, and what it may be.
@@ -48,6 +52,9 @@ impl Config {
             host,
             port,
             log_level,
+            // {= if stored =}
+            database: read("DATABASE").unwrap_or_else(|| "{= name =}.sqlite3".into()),
+            // {= end =}
         })
     }
 }

@@ -1,6 +1,9 @@
 //! The service: settings, a log, routes, and what carries them.
 
 mod config;
+// {= if stored =}
+mod database;
+// {= end =}
 // {= if web == "std" =}
 mod http;
 // {= end =}

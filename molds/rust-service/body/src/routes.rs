@@ -1,7 +1,7 @@
 //! Which function answers which request: add routes here.
 
 use crate::json;
-use crate::notes::Notes;
+use crate::notes::{= if stored =}{NoteError, Notes}{= else =}Notes{= end =};
 {= match web =}
 {= case "std" =}
 
@@ -19,6 +19,21 @@ pub fn answer(notes: &Notes, method: &str, path: &str, body: &str) -> Answer {
     let parts: Vec<&str> = path.trim_start_matches('/').split('/').collect();
     match (method, parts.as_slice()) {
         ("GET", ["health"]) => good(200, r#"{"status": "ok"}"#.into()),
+        // {= if stored =}
+        ("GET", ["notes"]) => match notes.all() {
+            Ok(all) => good(200, all),
+            Err(error) => failed(&error),
+        },
+        ("POST", ["notes"]) => match notes.add(body) {
+            Ok(note) => good(201, note),
+            Err(error) => failed(&error),
+        },
+        ("GET", ["notes", number]) => match notes.find(number) {
+            Ok(Some(note)) => good(200, note),
+            Ok(None) => refused(404, "there is no such note"),
+            Err(error) => failed(&error),
+        },
+        // {= else =}
         ("GET", ["notes"]) => good(200, notes.all()),
         ("POST", ["notes"]) => match notes.add(body) {
             Ok(note) => good(201, note),
@@ -28,6 +43,7 @@ pub fn answer(notes: &Notes, method: &str, path: &str, body: &str) -> Answer {
             Some(note) => good(200, note),
             None => refused(404, "there is no such note"),
         },
+        // {= end =}
         // tinmold:seam routes
         (_, ["health"] | ["notes"] | ["notes", _]) => refused(405, "this path has no such method"),
         _ => refused(404, "there is nothing here"),
@@ -38,6 +54,18 @@ fn good(status: u16, body: String) -> Answer {
     Answer { status, body }
 }
 
+// {= if stored =}
+fn failed(error: &NoteError) -> Answer {
+    match error {
+        NoteError::Refused(why) => refused(400, why),
+        NoteError::Broken(_) => {
+            eprintln!("{error}");
+            refused(500, "something went wrong; the log says what")
+        }
+    }
+}
+
+// {= end =}
 /// An answer that says what is wrong.
 pub fn refused(status: u16, why: &str) -> Answer {
     good(status, format!("{{\"error\": {}}}", json::text(why)))
@@ -49,12 +77,15 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use std::sync::Arc;
+// {= if stored =}
+use tokio::task::spawn_blocking;
+// {= end =}
 
 /// The most bytes that a request may send.
 const MOST_BYTES: usize = 100_000;
 
 /// All routes.
-pub fn routes() -> Router {
+pub fn routes(notes: Notes) -> Router {
     Router::new()
         .route("/health", get(health))
         .route("/notes", get(all_notes).post(add_note))
@@ -68,13 +99,53 @@ pub fn routes() -> Router {
             )
         })
         .layer(DefaultBodyLimit::max(MOST_BYTES))
-        .with_state(Arc::new(Notes::default()))
+        .with_state(Arc::new(notes))
 }
 
 async fn health() -> Response {
     good(StatusCode::OK, r#"{"status": "ok"}"#.into())
 }
 
+// {= if stored =}
+async fn all_notes(State(notes): State<Arc<Notes>>) -> Response {
+    match worked(move || notes.all()).await {
+        Ok(all) => good(StatusCode::OK, all),
+        Err(refusal) => refusal,
+    }
+}
+
+async fn add_note(State(notes): State<Arc<Notes>>, body: String) -> Response {
+    match worked(move || notes.add(&body)).await {
+        Ok(note) => good(StatusCode::CREATED, note),
+        Err(refusal) => refusal,
+    }
+}
+
+async fn show_note(State(notes): State<Arc<Notes>>, Path(number): Path<String>) -> Response {
+    match worked(move || notes.find(&number)).await {
+        Ok(Some(note)) => good(StatusCode::OK, note),
+        Ok(None) => refused(StatusCode::NOT_FOUND, "there is no such note"),
+        Err(refusal) => refusal,
+    }
+}
+
+/// Works with the database where that holds up nobody else.
+async fn worked<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, NoteError> + Send + 'static,
+) -> Result<T, Response> {
+    match spawn_blocking(work).await {
+        Ok(Ok(done)) => Ok(done),
+        Ok(Err(NoteError::Refused(why))) => Err(refused(StatusCode::BAD_REQUEST, &why)),
+        other => {
+            if let Ok(Err(error)) = other {
+                eprintln!("{error}");
+            }
+            let why = "something went wrong; the log says what";
+            Err(refused(StatusCode::INTERNAL_SERVER_ERROR, why))
+        }
+    }
+}
+// {= else =}
 async fn all_notes(State(notes): State<Arc<Notes>>) -> Response {
     good(StatusCode::OK, notes.all())
 }
@@ -92,6 +163,7 @@ async fn show_note(State(notes): State<Arc<Notes>>, Path(number): Path<String>) 
         None => refused(StatusCode::NOT_FOUND, "there is no such note"),
     }
 }
+// {= end =}
 
 // tinmold:seam handlers
 
@@ -104,7 +176,11 @@ fn refused(status: StatusCode, why: &str) -> Response {
 }
 {= case "actix" =}
 use actix_web::http::StatusCode;
+{= if stored =}
+use actix_web::web::{Data, Path, PayloadConfig, ServiceConfig, block, get, post, resource};
+{= else =}
 use actix_web::web::{Data, Path, PayloadConfig, ServiceConfig, get, post, resource};
+{= end =}
 use actix_web::{HttpResponse, Responder};
 
 /// The most bytes that a request may send.
@@ -149,6 +225,46 @@ async fn health() -> impl Responder {
     good(StatusCode::OK, r#"{"status": "ok"}"#.into())
 }
 
+// {= if stored =}
+async fn all_notes(notes: Data<Notes>) -> impl Responder {
+    match worked(move || notes.all()).await {
+        Ok(all) => good(StatusCode::OK, all),
+        Err(refusal) => refusal,
+    }
+}
+
+async fn add_note(notes: Data<Notes>, body: String) -> impl Responder {
+    match worked(move || notes.add(&body)).await {
+        Ok(note) => good(StatusCode::CREATED, note),
+        Err(refusal) => refusal,
+    }
+}
+
+async fn show_note(notes: Data<Notes>, number: Path<String>) -> impl Responder {
+    match worked(move || notes.find(&number)).await {
+        Ok(Some(note)) => good(StatusCode::OK, note),
+        Ok(None) => refused(StatusCode::NOT_FOUND, "there is no such note"),
+        Err(refusal) => refusal,
+    }
+}
+
+/// Works with the database where that holds up nobody else.
+async fn worked<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, NoteError> + Send + 'static,
+) -> Result<T, HttpResponse> {
+    match block(work).await {
+        Ok(Ok(done)) => Ok(done),
+        Ok(Err(NoteError::Refused(why))) => Err(refused(StatusCode::BAD_REQUEST, &why)),
+        other => {
+            if let Ok(Err(error)) = other {
+                eprintln!("{error}");
+            }
+            let why = "something went wrong; the log says what";
+            Err(refused(StatusCode::INTERNAL_SERVER_ERROR, why))
+        }
+    }
+}
+// {= else =}
 async fn all_notes(notes: Data<Notes>) -> impl Responder {
     good(StatusCode::OK, notes.all())
 }
@@ -166,6 +282,7 @@ async fn show_note(notes: Data<Notes>, number: Path<String>) -> impl Responder {
         None => refused(StatusCode::NOT_FOUND, "there is no such note"),
     }
 }
+// {= end =}
 
 // tinmold:seam handlers
 

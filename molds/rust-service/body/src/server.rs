@@ -3,6 +3,9 @@
 //! The server: a thread a connection, and no more than there may be at once.
 
 use crate::config::Config;
+// {= if stored =}
+use crate::database::Database;
+// {= end =}
 use crate::http::{self, RequestError};
 use crate::log::{Level, Log};
 use crate::notes::Notes;
@@ -27,15 +30,20 @@ pub struct Running {
 /// Starts the service.
 ///
 /// # Errors
-/// It cannot listen where the settings say.
+/// It cannot listen where the settings say{= if stored =}, or the database cannot be used{= end =}.
 pub fn start(config: &Config) -> io::Result<Running> {
+    // {= if stored =}
+    let notes = Notes::of(Database::open(&config.database).map_err(io::Error::other)?);
+    // {= else =}
+    let notes = Notes::default();
+    // {= end =}
     let listener = TcpListener::bind((config.host.as_str(), config.port))?;
     let address = listener.local_addr()?;
     let stopping = Arc::new(AtomicBool::new(false));
     let log = Log(config.log_level);
     log.write(Level::Info, &format!("listening on http://{address}"));
     let stop = Arc::clone(&stopping);
-    let thread = thread::spawn(move || serve(&listener, &stop, log));
+    let thread = thread::spawn(move || serve(&listener, &stop, log, notes));
     Ok(Running {
         address,
         stopping,
@@ -43,8 +51,8 @@ pub fn start(config: &Config) -> io::Result<Running> {
     })
 }
 
-fn serve(listener: &TcpListener, stopping: &AtomicBool, log: Log) {
-    let notes = Arc::new(Notes::default());
+fn serve(listener: &TcpListener, stopping: &AtomicBool, log: Log, notes: Notes) {
+    let notes = Arc::new(notes);
     let at_work = Arc::new(AtomicUsize::new(0));
     for stream in listener.incoming() {
         if stopping.load(Ordering::SeqCst) {
@@ -105,7 +113,11 @@ impl Running {
 //! The server: axum on tokio, in a thread of its own, with a clean stop.
 
 use crate::config::Config;
+// {= if stored =}
+use crate::database::Database;
+// {= end =}
 use crate::log::{Level, Log};
+use crate::notes::Notes;
 use crate::routes::routes;
 use axum::extract::Request;
 use axum::middleware::{Next, from_fn};
@@ -125,8 +137,13 @@ pub struct Running {
 /// Starts the service.
 ///
 /// # Errors
-/// It cannot listen where the settings say.
+/// It cannot listen where the settings say{= if stored =}, or the database cannot be used{= end =}.
 pub fn start(config: &Config) -> io::Result<Running> {
+    // {= if stored =}
+    let notes = Notes::of(Database::open(&config.database).map_err(io::Error::other)?);
+    // {= else =}
+    let notes = Notes::default();
+    // {= end =}
     let listener = TcpListener::bind((config.host.as_str(), config.port))?;
     listener.set_nonblocking(true)?;
     let address = listener.local_addr()?;
@@ -139,7 +156,8 @@ pub fn start(config: &Config) -> io::Result<Running> {
             .build()?;
         runtime.block_on(async {
             let listener = tokio::net::TcpListener::from_std(listener)?;
-            let app = routes().layer(from_fn(move |request: Request, next: Next| async move {
+            let app = routes(notes);
+            let app = app.layer(from_fn(move |request: Request, next: Next| async move {
                 let asked = format!("{} {}", request.method(), request.uri().path());
                 let response = next.run(request).await;
                 let status = response.status().as_u16();
@@ -197,6 +215,9 @@ impl Running {
 //! The server: Actix Web, in a thread of its own, with a clean stop.
 
 use crate::config::Config;
+// {= if stored =}
+use crate::database::Database;
+// {= end =}
 use crate::log::{Level, Log};
 use crate::notes::Notes;
 use crate::routes::routes;
@@ -219,8 +240,13 @@ pub struct Running {
 /// Starts the service.
 ///
 /// # Errors
-/// It cannot listen where the settings say.
+/// It cannot listen where the settings say{= if stored =}, or the database cannot be used{= end =}.
 pub fn start(config: &Config) -> io::Result<Running> {
+    // {= if stored =}
+    let notes = Notes::of(Database::open(&config.database).map_err(io::Error::other)?);
+    // {= else =}
+    let notes = Notes::default();
+    // {= end =}
     let listener = TcpListener::bind((config.host.as_str(), config.port))?;
     let address = listener.local_addr()?;
     let log = Log(config.log_level);
@@ -228,7 +254,7 @@ pub fn start(config: &Config) -> io::Result<Running> {
     let (tell, told) = mpsc::channel();
     let thread = thread::spawn(move || {
         rt::System::new().block_on(async {
-            let notes = Data::new(Notes::default());
+            let notes = Data::new(notes);
             let app = move || {
                 App::new()
                     .app_data(notes.clone())

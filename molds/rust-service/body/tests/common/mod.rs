@@ -11,6 +11,9 @@ pub fn started() -> Running {
         host: "127.0.0.1".into(),
         port: 0,
         log_level: Level::Error,
+        // {= if stored =}
+        database: ":memory:".into(),
+        // {= end =}
     };
     start(&config).expect("it starts")
 }
