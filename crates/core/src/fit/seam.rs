@@ -49,8 +49,7 @@ pub fn put(text: &str, name: &str, blocks: &[String], sorted: bool) -> Put {
     let indentation = indentation(own[at]);
     let tabs = indentation.contains('\t') || (indentation.is_empty() && file.uses_tabs());
     let mut lines: Vec<String> = own.iter().map(|line| (*line).to_owned()).collect();
-    let filled = |line: &&str| !line.trim().is_empty();
-    let mut at = own[..at].iter().rposition(|line| filled(&line)).map_or(at, |last| last + 1);
+    let mut at = own[..at].iter().rposition(|line| !line.trim().is_empty()).map_or(at, |last| last + 1);
     let before = lines.len();
     for block in blocks.iter().filter(|block| !block.trim().is_empty()) {
         let new: Vec<String> = block.lines().map(str::to_owned).collect();

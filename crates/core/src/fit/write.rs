@@ -94,10 +94,10 @@ impl Fitting<'_> {
                             fitted.replaced(root, new_files, &path, recorded.digests.contains_key(&path))?;
                         }
                         EntryKind::Link(target) => {
-                            drop(fitted.part.files.insert(path, format!("link {target}")))
+                            fitted.part.files.insert(path, format!("link {target}"));
                         }
                         EntryKind::Folder => {}
-                        _ => drop(digest.map(|digest| fitted.part.files.insert(path, digest.to_string()))),
+                        _ => fitted.part.files.extend(digest.map(|digest| (path, digest.to_string()))),
                     }
                 }
                 self.changes.iter().for_each(|change| fitted.changed(change));

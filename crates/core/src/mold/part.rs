@@ -89,7 +89,7 @@ impl Mold {
     /// The names of its parts, sorted.
     #[must_use]
     pub fn parts(&self) -> Vec<&str> {
-        let inside = |path| Some(str::strip_prefix(path, "parts/")?.strip_suffix("/part.toml")?);
+        let inside = |path| str::strip_prefix(path, "parts/")?.strip_suffix("/part.toml");
         let files = self.package.files.iter().filter_map(|file| inside(&file.path));
         files.filter(|name| !name.contains('/')).collect()
     }
