@@ -409,3 +409,49 @@ fn every_code_has_an_example_on_the_page() {
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
+
+#[test]
+fn parts_are_tried_on_whatever_the_mold_casts() {
+    let manifest = "[[question]]\nkey = 'view'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'tides' }, { value = 'crews' }]\n\
+        [[question]]\nkey = 'pier'\nask = '?'\nkind = 'text'\nform = 'kebab'\n";
+    let body = [
+        ("body/board.txt", "{= if view == 'tides' =}\n# tinmold:seam piers\n{= end =}\n{= pier =}\n"),
+        ("body/fares.json", "{ \"child\": {= if view == 'tides' then '1' else '\"free\"' =} }\n"),
+        ("body/{= if view == 'crews' =}rota{= end =}", "x"),
+    ];
+    let seam = "[[seam]]\nfile = 'board.txt'\nname = 'piers'\nlines = ['{= quay =}']\n";
+    let asks = "[[question]]\nkey = 'quay'\nask = '?'\nkind = 'text'\nform = 'kebab'\n";
+    // The part's manifest, the code that is found, and what the finding says; none where all is well.
+    let cases = [
+        (format!("{asks}{seam}"), Some(("bad-seam", "in a casting with view=crews"))),
+        (format!("{asks}{seam}when = \"view == 'tides'\"\n"), None),
+        (format!("when = \"view == 'tides'\"\n{asks}{seam}"), None),
+        (
+            "[[edit]]\nfile = 'fares.json'\nset = { child = 1 }\n".into(),
+            Some(("bad-edit", "\"free\" at child already")),
+        ),
+        ("[[edit]]\nfile = 'fares.json'\nset = { adult = 2 }\n".into(), None),
+        (
+            "[[edit]]\nfile = 'fares.json'\nadd = { child = [2] }\n".into(),
+            Some(("bad-edit", "1 at child already")),
+        ),
+        ("[[edit]]\nfile = 'rota'\nset = { adult = 2 }\n".into(), Some(("bad-edit", "rota is not cast"))),
+        (
+            "[[edit]]\nfile = 'board.txt'\nset = { adult = 2 }\n".into(),
+            Some(("bad-edit", "only JSON, TOML and YAML")),
+        ),
+    ];
+    for (part, expected) in cases {
+        let part = format!("{HEAD}{part}");
+        let files: Vec<(&str, &str)> = body.iter().copied().chain([(PART, part.as_str())]).collect();
+        let found = findings(manifest, &files);
+        match expected {
+            None => assert_eq!(found, [], "{part}"),
+            Some((code, words)) => {
+                let there =
+                    |finding: &Finding| finding.code.as_str() == code && finding.message.contains(words);
+                assert!(found.iter().any(there), "{part}\n{found:#?}");
+            }
+        }
+    }
+}

@@ -36,8 +36,8 @@ pub fn combinations(mold: &Mold, built_ins: &BuiltIns) -> Result<Vec<Set>, Findi
             open.extend(both);
         }
     }
-    // What was chosen without any choice is a set too.
-    let mut sets = vec![Vec::new()];
+    // What is answered without any choice is a set too.
+    let mut sets = vec![settled(mold, built_ins, &[], &[])?.map_or_else(Vec::new, |(set, _)| set)];
     if let (1, Some(factor)) = (factors.len(), factors.first()) {
         for level in 0..levels[0] {
             sets.extend(settled(mold, built_ins, &[*factor], &[level])?.map(|(set, _)| set));

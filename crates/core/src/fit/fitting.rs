@@ -4,6 +4,7 @@ use super::edit::{self, Clash, Data, Edited, Wanted};
 use super::seam::{self, Put};
 use crate::answers::Answers;
 use crate::codes;
+use crate::digest::{Digest, digest_of};
 use crate::formats::{self, Holds};
 use crate::mold::{Part, PartEdit, PartSeam, Piece, Snippet};
 use crate::plan::{Limits, Plan, PlanError};
@@ -66,6 +67,13 @@ pub struct Change {
     pub before: String,
     /// What it will hold.
     pub after: String,
+}
+
+impl Change {
+    /// What must still be there when it is written.
+    pub(super) fn expected(&self) -> (String, Option<Digest>) {
+        (self.path.clone(), Some(digest_of(self.before.as_bytes())))
+    }
 }
 
 /// What a part would put into a file, and cannot.

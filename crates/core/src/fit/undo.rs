@@ -126,7 +126,7 @@ impl Undo {
                     .chain([DIGESTS, CASTING].map(str::to_owned))
                     .collect(),
                 removed: removed.clone(),
-                read: changes.iter().map(|c| (c.path.clone(), digest_of(c.before.as_bytes()))).collect(),
+                expected: changes.iter().map(Change::expected).collect(),
                 ..Staging::default()
             })
         })?;

@@ -50,7 +50,7 @@ impl Fitting<'_> {
             Some(_) => Some(record::open(root)?),
             None => None,
         };
-        let Chosen { items, digests, mut written } = chosen(&self.plan, root, decide)?;
+        let Chosen { items, digests, mut written, mut expected } = chosen(&self.plan, root, decide)?;
         let mut fit = Fit {
             changed: self.changes.iter().map(|change| change.path.clone()).collect(),
             ..Fit::default()
@@ -68,6 +68,7 @@ impl Fitting<'_> {
             return Ok(fit);
         }
         let mut bytes = 0;
+        expected.extend(self.changes.iter().map(Change::expected));
         held.bring(observer, |new_files| {
             let staged = stage(&self.plan, &items, new_files, observer)?;
             bytes = staged.bytes;
@@ -81,7 +82,7 @@ impl Fitting<'_> {
                     .filter(|item| item.entry.kind == EntryKind::Folder)
                     .map(|item| item.path.to_string())
                     .collect(),
-                read: self.changes.iter().map(|c| (c.path.clone(), digest_of(c.before.as_bytes()))).collect(),
+                expected,
                 ..Staging::default()
             };
             staging.files.extend(self.changes.iter().map(|change| change.path.clone()));

@@ -21,8 +21,8 @@ pub(crate) struct Staging {
     pub(crate) folders: Vec<String>,
     /// The paths of files and links that go.
     pub(crate) removed: Vec<String>,
-    /// What was read of files that change: they must still be so.
-    pub(crate) read: Vec<(String, Digest)>,
+    /// By path: what must be there still. Nothing, or a file of this digest.
+    pub(crate) expected: Vec<(String, Option<Digest>)>,
 }
 
 impl<'f> Held<'f> {

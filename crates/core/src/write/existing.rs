@@ -28,7 +28,7 @@ pub(super) fn into_folder(
 ) -> Result<Written, WriteError> {
     let held = Held::take(folder)?;
     let earlier = own_folder(plan, folder)?;
-    let Chosen { items, mut digests, mut written } = chosen(plan, folder, decide)?;
+    let Chosen { items, mut digests, mut written, expected } = chosen(plan, folder, decide)?;
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);
     }
@@ -52,6 +52,7 @@ pub(super) fn into_folder(
                 .chain([DIGESTS, CASTING].map(str::to_owned))
                 .collect(),
             folders: folders.map(|item| item.path.to_string()).collect(),
+            expected,
             ..Staging::default()
         })
     })?;
@@ -67,6 +68,8 @@ pub(crate) struct Chosen<'p> {
     pub(crate) digests: BTreeMap<String, Digest>,
     /// What became of each, so far.
     pub(crate) written: Written,
+    /// By path: what must still be there when it is written; nothing, or a file of this digest.
+    pub(crate) expected: Vec<(String, Option<Digest>)>,
 }
 
 /// Looks at what is in the way of the plan, and lets somebody decide.
@@ -87,7 +90,7 @@ pub(crate) fn chosen<'p>(
     };
     let mut written = Written { place: folder.to_owned(), ..Written::default() };
     let mut chosen = choices.into_iter();
-    let (mut items, mut digests) = (Vec::new(), BTreeMap::new());
+    let (mut items, mut digests, mut expected) = (Vec::new(), BTreeMap::new(), Vec::new());
     for (entry, looked) in plan.entries.iter().zip(&surveyed) {
         let choice = match looked.present {
             Present::Different => chosen.next().unwrap_or(Choice::Keep),
@@ -124,10 +127,16 @@ pub(crate) fn chosen<'p>(
                 Cow::Owned(beside)
             }
         };
+        // What stands for a file that was no file is not told from another one.
+        if choice == Choice::Aside || looked.present == Present::Absent {
+            expected.push((path.to_string(), None));
+        } else if looked.found.is_some() {
+            expected.push((path.to_string(), looked.found));
+        }
         items.push(Item { entry, path });
     }
     written.files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder).count();
-    Ok(Chosen { items, digests, written })
+    Ok(Chosen { items, digests, written, expected })
 }
 
 /// The program's own folder is a folder or nothing, and the destination is no casting of another mold.

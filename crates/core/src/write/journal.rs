@@ -11,7 +11,7 @@ use crate::digest::digest_of_file;
 use crate::record::{FOLDER, RecordError, leads_elsewhere};
 use crate::verify::portable_path;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
 use std::io::{ErrorKind, Write};
 use std::path::{Path, PathBuf};
@@ -115,10 +115,18 @@ impl Work {
             let new = trait_of(&staged)?.ok_or(WriteError::Changed(staged))?;
             steps.push(Step { path: path.clone(), was: trait_of(&self.root.join(path))?, new: Some(new) });
         }
-        for (path, read) in &staging.read {
-            let found = steps.iter().find(|step| step.path == *path).map(|step| step.was.clone());
-            if found != Some(Some(read.to_string())) {
-                return Err(WriteError::Changed(self.root.join(path)));
+        let expected: BTreeMap<&str, Option<String>> = staging
+            .expected
+            .iter()
+            .map(|(path, digest)| (path.as_str(), digest.map(|digest| digest.to_string())))
+            .collect();
+        for step in &steps {
+            // Whoever wrote there since it was looked at is not overwritten.
+            match expected.get(step.path.as_str()) {
+                Some(expected) if *expected == step.was => {}
+                Some(None) => return Err(WriteError::Appeared(self.root.join(&step.path))),
+                Some(Some(_)) => return Err(WriteError::Changed(self.root.join(&step.path))),
+                None => {}
             }
         }
         let journal = Journal { format: FORMAT, folders, steps };

@@ -33,6 +33,8 @@ pub struct Surveyed {
     pub present: Present,
     /// The digest of what would be written, if that is a file.
     pub digest: Option<Digest>,
+    /// The digest of what is there, if that is a file and another one.
+    pub found: Option<Digest>,
 }
 
 /// Looks at every entry's place below `folder`, in the order of the entries.
@@ -53,43 +55,54 @@ fn look(plan: &VerifiedPlan<'_>, entry: &Entry, folder: &Path) -> Result<Surveye
             Rendered::AsIs => source.digest().map_err(unreadable)?,
         }),
     };
-    let mut present = what_is_there(entry, digest, folder)?;
+    let (mut present, found) = what_is_there(entry, digest, folder)?;
     if present == Present::Different && plan.body(entry).local {
         present = Present::Local;
     }
-    Ok(Surveyed { present, digest })
+    Ok(Surveyed { present, digest, found })
 }
 
-fn what_is_there(entry: &Entry, digest: Option<Digest>, folder: &Path) -> Result<Present, WriteError> {
+fn what_is_there(
+    entry: &Entry,
+    digest: Option<Digest>,
+    folder: &Path,
+) -> Result<(Present, Option<Digest>), WriteError> {
+    let only = |present| Ok((present, None));
     for (end, _) in entry.path.match_indices('/') {
         let way = &entry.path[..end];
         match fs::symlink_metadata(folder.join(way)) {
-            Ok(metadata) if metadata.is_symlink() => return Ok(Present::Elsewhere),
+            Ok(metadata) if metadata.is_symlink() => return only(Present::Elsewhere),
             Ok(metadata) if metadata.is_dir() => {}
-            Ok(_) => return Ok(Present::Blocked(format!("needs the folder {way}, which is a file there"))),
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Present::Absent),
+            Ok(_) => return only(Present::Blocked(format!("needs the folder {way}, which is a file there"))),
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return only(Present::Absent),
             Err(error) => return Err(WriteError::io("look at", folder.join(way))(error)),
         }
     }
     let path = folder.join(&entry.path);
     let metadata = match fs::symlink_metadata(&path) {
         Ok(metadata) => metadata,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Present::Absent),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return only(Present::Absent),
         Err(error) => return Err(WriteError::io("look at", path)(error)),
     };
     let same = match &entry.kind {
         EntryKind::Folder if metadata.is_dir() => true,
-        EntryKind::Folder => return Ok(Present::Blocked("is a folder of the mold, and a file there".into())),
+        EntryKind::Folder => {
+            return only(Present::Blocked("is a folder of the mold, and a file there".into()));
+        }
         _ if metadata.is_dir() => {
-            return Ok(Present::Blocked("is a file of the mold, and a folder there".into()));
+            return only(Present::Blocked("is a file of the mold, and a folder there".into()));
         }
         EntryKind::Link(target) => {
             metadata.is_symlink() && fs::read_link(&path).is_ok_and(|found| found.to_str() == Some(target))
         }
-        EntryKind::Text | EntryKind::Copy => {
-            metadata.is_file()
-                && Some(digest_of_file(&path).map_err(WriteError::io("read", &path))?) == digest
+        EntryKind::Text | EntryKind::Copy if metadata.is_file() => {
+            let found = digest_of_file(&path).map_err(WriteError::io("read", &path))?;
+            if Some(found) != digest {
+                return Ok((Present::Different, Some(found)));
+            }
+            true
         }
+        EntryKind::Text | EntryKind::Copy => false,
     };
-    Ok(if same { Present::Same } else { Present::Different })
+    only(if same { Present::Same } else { Present::Different })
 }
