@@ -391,3 +391,45 @@ fn the_service_answers_where_it_says() {
     );
     run_in(&place, "s", "python3", &["-c", &script]).says(0, &[]);
 }
+
+#[test]
+fn what_serves_starts_and_answers() {
+    // Asks until it answers, within a minute; then ends it cleanly, whatever came.
+    let script = "import os, signal, subprocess, sys, time, urllib.request\n\
+        port, path, text = sys.argv[1:]\n\
+        environment = {**os.environ, 'PORT': port}\n\
+        service = subprocess.Popen(['make', '-s', 'run'], stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True, env=environment)\n\
+        try:\n\
+        \x20 for turn in range(600):\n\
+        \x20   try:\n\
+        \x20     answer = urllib.request.urlopen(f'http://127.0.0.1:{port}{path}', timeout=5).read().decode()\n\
+        \x20     break\n\
+        \x20   except OSError:\n\
+        \x20     time.sleep(0.1)\n\
+        \x20 assert text in answer, answer\n\
+        finally:\n\
+        \x20 os.killpg(service.pid, signal.SIGTERM)\n\
+        \x20 service.wait(20)\n";
+    let place = Place::new();
+    for (mold, tool, answers, path, text) in [
+        ("node-service", "node", "", "/notes/1", "The first note"),
+        ("rust-service", "cargo", "", "/notes/1", "The first note"),
+        ("java-app", "javac", "shape=service", "/health", "ok"),
+        ("web-app", "node", "", "/about", "<h1>About</h1>"),
+        ("docs-site", "python3", "", "/en/01-index.html", "<h1"),
+        ("python-service", "python3", "serves=pages,database=sqlite", "/", "The first note"),
+    ] {
+        if !has(tool) {
+            eprintln!("{mold} is left out: there is no {tool}");
+            continue;
+        }
+        let mut command = place.command();
+        command.args(["cast", mold, mold, "--unattended", "--quiet", "--skip-preflight"]);
+        for answer in answers.split(',').filter(|answer| !answer.is_empty()) {
+            command.args(["--set", answer]);
+        }
+        place.finish(&mut command).says(0, &[]);
+        let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+        run_in(&place, mold, "python3", &["-c", script, &port.to_string(), path, text]).says(0, &[]);
+    }
+}

@@ -8,7 +8,7 @@ use similar::TextDiff;
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::Path;
-use tinmold_core::answers::Answers;
+use tinmold_core::answers::{Answers, written};
 use tinmold_core::fit::{Change, Fit, Fitting, belongs};
 use tinmold_core::mold::{Mold, Part};
 use tinmold_core::plan::{EntryKind, Limits, Plan};
@@ -223,9 +223,18 @@ impl<'a> FitReport<'a> {
             .collect()
     }
 
+    /// The part, with the answer to its first question.
+    fn name(&self) -> String {
+        let mold = &self.part.mold;
+        let first = self.part.own_questions().next();
+        let first = first.map(|at| written(mold, &self.fitting.plan.answers.questions[at].value));
+        let words = [Some(self.part.name.clone()), first.filter(|text| !text.is_empty())];
+        safe(&words.into_iter().flatten().collect::<Vec<_>>().join(" "))
+    }
+
     /// Says what was done.
     pub fn say(&self, done: &Fit, next: &[String]) {
-        let name = safe(&self.part.name);
+        let name = self.name();
         if done.is_nothing() {
             anstream::eprintln!("{GOOD}Nothing to do:{GOOD:#} {name} is there already.");
         } else {

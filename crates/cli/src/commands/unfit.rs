@@ -18,7 +18,9 @@ pub fn run(fit: &FitArgs, args: &Args, recorded: Option<&Recorded>) -> Result<Ex
         return Err(Failure::new(Exit::Usage, "there is no record of a fit here"));
     };
     let undo = Undo::of(recorded).map_err(|error| of_undo(&error))?;
-    let name = safe(&undo.part.name);
+    let first = undo.part.answers.values().next().and_then(toml::Value::as_str);
+    let name = [Some(undo.part.name.as_str()), first].into_iter().flatten().collect::<Vec<_>>().join(" ");
+    let name = safe(&name);
     let root = safe(&recorded.root.display().to_string());
     let summary = |done: bool| {
         let changes: Vec<_> = undo
