@@ -281,6 +281,12 @@ fn free_text_stays_text() {
             "python3 -c 'import sys; sys.path.insert(0, \"tools\"); import build; print(build.SUMMARY)'",
         ),
         ("rust-cli", "cargo", "cargo build --quiet", "target/debug/FOLDER help"),
+        (
+            "rust-service",
+            "cargo",
+            "cargo build --quiet",
+            "cargo metadata --no-deps --offline --format-version 1 | python3 -c 'import json, sys; print(json.load(sys.stdin)[\"packages\"][0][\"description\"])'",
+        ),
         ("c-tool", "cc", "make build", "build/FOLDER --help"),
         ("node-service", "node", "make test", "node -p 'require(\"./package.json\").description'"),
         ("web-app", "node", "make test", "node -p 'require(\"./package.json\").description'"),
@@ -313,12 +319,27 @@ fn free_text_stays_text() {
             if mold == "node-service" {
                 command.args(["--set", "language=js", "--set", "web=node"]);
             }
+            if mold == "rust-service" {
+                command.args(["--set", "web=std"]);
+            }
             if mold == "web-app" {
                 command.args(["--set", "language=js", "--set", "tests=render", "--set", "extras=editor"]);
                 command.args(["--set", &format!("title={text}")]);
             }
             command.args(["--set", "licence=MIT", "--set", &format!("holder={text}")]);
             place.finish(&mut command).says(0, &[]);
+            let part = match mold {
+                "python-service" | "node-service" | "rust-service" => Some(["route", "tides", "does"]),
+                "python-library" | "c-tool" => Some(["module", "tides", "does"]),
+                "rust-cli" => Some(["command", "tides", "does"]),
+                "docs-site" | "web-app" => Some(["page", "tides", "heading"]),
+                _ => None,
+            };
+            if let Some([part, name, key]) = part {
+                let set = format!("{key}={text}");
+                let fit = ["fit", part, name, "--dir", &folder, "--unattended", "--set", &set];
+                place.run(&fit).says(0, &["Fitted"]);
+            }
             if !has(tool) {
                 eprintln!("{mold} is not built: there is no {tool}");
                 continue;
@@ -339,8 +360,9 @@ fn free_text_stays_text() {
         }
     }
     // The manifests are read back by parsers of their own.
-    for folder in
-        ["pythonservicea", "pythonlibrarya", "rustclia"].iter().filter(|folder| place.path(folder).exists())
+    for folder in ["pythonservicea", "pythonlibrarya", "rustclia", "rustservicea"]
+        .iter()
+        .filter(|folder| place.path(folder).exists())
     {
         for manifest in ["pyproject.toml", "Cargo.toml"]
             .iter()

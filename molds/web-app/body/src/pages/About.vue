@@ -1,6 +1,6 @@
 <script setup{= if ts =} lang="ts"{= end =}>
 // What this site is.
-const summary = {= summary.json =};
+const summary = {= summary.json.replace("</", "<\\/") =};
 </script>
 
 <template>

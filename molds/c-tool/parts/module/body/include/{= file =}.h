@@ -1,4 +1,4 @@
-/* {= file =}: {= does.replace('*/', '* /').replace('/*', '/ *') =}. */
+/* The module {= file =}. */
 #ifndef {= guard =}
 #define {= guard =}
 

@@ -1,4 +1,4 @@
-//! The route `/{= route =}`: {= does =}.
+//! The route `/{= route =}`.
 
 /// All of them, as JSON: the start of what it is to answer.
 pub fn all() -> String {

@@ -1,5 +1,5 @@
 <script setup{= if ts =} lang="ts"{= end =}>
-const heading = {= heading.json =};
+const heading = {= heading.json.replace("</", "<\\/") =};
 </script>
 
 <template>
