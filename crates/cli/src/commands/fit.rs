@@ -385,7 +385,7 @@ impl Job<'_> {
             FitReport::new(self.part, self.own, self.place.recorded.as_ref(), &self.place.root, fitting);
         if !fitting.missing.is_empty() && !self.fit.skip_missing {
             let message =
-                format!("the part {} finds not all its places; nothing was written", self.part.name);
+                format!("the part {} does not find all its places; nothing was written", self.part.name);
             let failure = report
                 .unplaced()
                 .lines()
@@ -393,9 +393,10 @@ impl Job<'_> {
                 .fold(Failure::new(Exit::InTheWay, message), |failure, line| {
                     failure.line(line.strip_prefix("  ").unwrap_or(line))
                 });
-            return Some(failure.help(
-                "put the seam back, or add --skip-missing: the rest is done, and this is for you to place",
-            ));
+            return Some(
+                failure
+                    .help("mend that, or add --skip-missing: the rest is done, and this is for you to place"),
+            );
         }
         if !fitting.clashes.is_empty() && self.fit.if_present.is_none() {
             let message = "other values are there already; nothing was written";
