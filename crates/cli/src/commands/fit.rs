@@ -18,7 +18,7 @@ use tinmold_core::fit::{Fit, Fitting, OnClash, in_folder};
 use tinmold_core::mold::{Mold, Part};
 use tinmold_core::plan::Limits;
 use tinmold_core::record::{self, RecordError, Recorded};
-use tinmold_core::write::{self, Choice};
+use tinmold_core::write::{self, Choice, Surveyed};
 use tinmold_notation::{Finding, did_you_mean};
 
 /// Where a part goes.
@@ -190,11 +190,9 @@ impl Job<'_> {
         };
         let answers = self.in_folder(answers);
         let fitting = self.fitting(&answers, clash)?;
-        let report =
-            FitReport::new(self.part, self.own, self.place.recorded.as_ref(), &self.place.root, &fitting);
+        let report = self.report(&fitting);
         if self.fit.dry_run {
-            let present = write::survey(&fitting.plan, &self.place.root)
-                .map_err(|error| failure::of_write(error, &fitting.plan))?;
+            let present = self.present(&fitting)?;
             match self.fit.format {
                 Format::Json => result(format!("{:#}\n", report.as_json(&present, None))),
                 Format::Text => {
@@ -209,8 +207,7 @@ impl Job<'_> {
         if let Some(failure) = self.unplaced(&fitting, asker.is_some()) {
             return Err(failure);
         }
-        let present = write::survey(&fitting.plan, &self.place.root)
-            .map_err(|error| failure::of_write(error, &fitting.plan))?;
+        let present = self.present(&fitting)?;
         // What will be said is made before anything is written, so that a mistake in it stops the fit in time.
         let next = report.next(&answers).map_err(|finding| self.faulty(finding))?;
         let Some(done) = self.write(&fitting, asker.as_mut())? else { return Ok(left()) };
@@ -305,6 +302,16 @@ impl Job<'_> {
             .map_err(|error| of_fit(error, &self.part.mold.package))
     }
 
+    fn report<'f>(&'f self, fitting: &'f Fitting<'f>) -> FitReport<'f> {
+        FitReport::new(self.part, self.own, self.place.recorded.as_ref(), &self.place.root, fitting)
+    }
+
+    /// What is there already where the new files go.
+    fn present(&self, fitting: &Fitting<'_>) -> Result<Vec<Surveyed>, Failure> {
+        write::survey(&fitting.plan, &self.place.root)
+            .map_err(|error| failure::of_write(error, &fitting.plan))
+    }
+
     /// Asks everything and shows what will become of the casting until the person decides; none if they leave.
     fn by_person(
         &self,
@@ -325,10 +332,8 @@ impl Job<'_> {
             let fitting = self.fitting(&answers, clash)?;
             let sizes = fitting.plan.sizes();
             let sizes = sizes.map_err(|error| failure::of_plan(error, &self.part.mold.package))?;
-            let present = write::survey(&fitting.plan, &self.place.root)
-                .map_err(|error| failure::of_write(error, &fitting.plan))?;
-            let report =
-                FitReport::new(self.part, self.own, self.place.recorded.as_ref(), &self.place.root, &fitting);
+            let present = self.present(&fitting)?;
+            let report = self.report(&fitting);
             if report.is_nothing(&present) {
                 return Ok(Some(clash));
             }
@@ -381,8 +386,7 @@ impl Job<'_> {
         if is_person {
             return None;
         }
-        let report =
-            FitReport::new(self.part, self.own, self.place.recorded.as_ref(), &self.place.root, fitting);
+        let report = self.report(fitting);
         if !fitting.missing.is_empty() && !self.fit.skip_missing {
             let message =
                 format!("the part {} does not find all its places; nothing was written", self.part.name);

@@ -2,11 +2,11 @@
 
 use super::fitting::Change;
 use super::splice;
-use super::write::{stage_change, stage_record};
+use super::write::stage_change;
 use crate::digest::{digest_of, digest_of_file};
 use crate::record::{CASTING, DIGESTS, Fitted, Recorded, leads_elsewhere};
 use crate::verify::portable_path;
-use crate::write::{Held, Observer, Staging, WriteError};
+use crate::write::{Held, Observer, Staging, WriteError, record_files, stage_record};
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
@@ -118,7 +118,7 @@ impl Undo {
             for change in &changes {
                 stage_change(change, &root, new_files)?;
             }
-            stage_record(recorded, new_files)?;
+            stage_record(record_files(&recorded.casting, &recorded.digests), new_files)?;
             Ok(Staging {
                 files: changes
                     .iter()

@@ -4,11 +4,11 @@ use super::fitting::{Change, Fitting};
 use super::splice;
 use crate::digest::{Digest, digest_of};
 use crate::plan::EntryKind;
-use crate::record::{
-    self, CASTING, CastingMold, DIGESTS, FOLDER, Fitted, FittedChange, Recorded, answered, written_digests,
+use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
+use crate::write::{
+    Chosen, Decide, Held, Observer, Staging, WriteError, Written, chosen, record_files, stage, stage_record,
+    unreadable, write_file,
 };
-use crate::shelf::PackageError;
-use crate::write::{Chosen, Decide, Held, Observer, Staging, WriteError, Written, chosen, stage, write_file};
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
@@ -102,7 +102,8 @@ impl Fitting<'_> {
                     }
                 }
                 self.changes.iter().for_each(|change| fitted.changed(change));
-                stage_record(fitted.into_record(recorded, &digests, &self.changes), new_files)?;
+                let recorded = fitted.into_record(recorded, &digests, &self.changes);
+                stage_record(record_files(&recorded.casting, &recorded.digests), new_files)?;
                 staging.files.extend([DIGESTS, CASTING].map(str::to_owned));
             }
             Ok(staging)
@@ -134,10 +135,6 @@ impl Fitting<'_> {
         };
         Ok(Recording { part })
     }
-}
-
-fn unreadable(error: PackageError) -> WriteError {
-    WriteError::Io { what: "read", path: "the mold".into(), source: std::io::Error::other(error.to_string()) }
 }
 
 /// The entry of the record for a fit, while it is made.
@@ -224,16 +221,4 @@ pub(super) fn stage_change(change: &Change, root: &Path, new_files: &Path) -> Re
         fs::set_permissions(&staged, permissions)
     };
     write().map_err(WriteError::io("write", &staged))
-}
-
-/// Writes the record.
-pub(super) fn stage_record(recorded: Recorded, new_files: &Path) -> Result<(), WriteError> {
-    let folder = new_files.join(FOLDER);
-    fs::create_dir_all(&folder).map_err(WriteError::io("make the folder", &folder))?;
-    let files = [(CASTING, recorded.casting.written()), (DIGESTS, written_digests(&recorded.digests))];
-    for (path, text) in files {
-        let path = new_files.join(path);
-        write_file(&path, text.as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
-    }
-    Ok(())
 }

@@ -1,7 +1,7 @@
 //! Into a folder that is there.
 
 use super::bring::{Held, Staging};
-use super::stage::{Item, stage, stage_record};
+use super::stage::{Item, record, stage, stage_record};
 use super::survey::{Present, Surveyed, survey};
 use super::{Choice, Conflict, Decide, Observer, WriteError, Written};
 use crate::digest::Digest;
@@ -42,7 +42,7 @@ pub(super) fn into_folder(
     let mut bytes = 0;
     held.bring(observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
-        stage_record(plan, parts, &digests, new_files)?;
+        stage_record(record(plan, parts, &digests)?, new_files)?;
         let files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder);
         let folders = items.iter().filter(|item| item.entry.kind == EntryKind::Folder);
         Ok(Staging {

@@ -1,7 +1,7 @@
 //! Into a new folder: staged beside it, and there with one rename.
 
 use super::lock::Lock;
-use super::stage::{Item, stage, stage_record};
+use super::stage::{Item, record, stage, stage_record};
 use super::{Observer, WriteError, Written};
 use crate::digest::Digest;
 use crate::plan::EntryKind;
@@ -91,7 +91,7 @@ fn stage_and_rename(
         .filter(|(entry, _)| !plan.body(entry).local)
         .filter_map(|(entry, digest)| Some((entry.path.clone(), (*digest)?)))
         .collect();
-    stage_record(plan, &[], &digests, root.path())?;
+    stage_record(record(plan, &[], &digests)?, root.path())?;
     set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);

@@ -18,7 +18,7 @@ pub use archive::{ArchiveFormat, write_archive};
 pub(crate) use bring::{Held, Staging};
 pub(crate) use existing::{Chosen, chosen};
 pub use recover::{Recovered, recover_beside, recover_inside};
-pub(crate) use stage::{stage, write_file};
+pub(crate) use stage::{record_files, stage, stage_record, unreadable, write_file};
 pub use survey::{Present, Surveyed, survey};
 
 use crate::plan::PlanError;

@@ -71,6 +71,9 @@ impl Batch {
     }
 }
 
+/// The files of a record: path and text.
+pub(crate) type RecordFiles = [(&'static str, String); 2];
+
 /// An entry and the path where it goes.
 pub(crate) struct Item<'p> {
     pub(crate) entry: &'p Entry,
@@ -129,36 +132,35 @@ pub(crate) fn stage(
     Ok(Staged { bytes: bytes.into_inner(), digests })
 }
 
-/// Writes the record of the casting below `root`: what it came from with the `parts` fitted, and the digests of its files by
-/// path.
-pub(super) fn stage_record(
-    plan: &VerifiedPlan<'_>,
-    parts: &[Fitted],
-    digests: &BTreeMap<String, Digest>,
-    root: &Path,
-) -> Result<(), WriteError> {
+/// Writes the files of a record below `root`.
+pub(crate) fn stage_record(files: RecordFiles, root: &Path) -> Result<(), WriteError> {
     let folder = root.join(FOLDER);
     fs::create_dir_all(&folder).map_err(WriteError::io("make the folder", &folder))?;
-    for (path, text) in record(plan, parts, digests)? {
+    for (path, text) in files {
         let path = root.join(path);
         write_file(&path, text.as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
     }
     Ok(())
 }
 
-/// The files of the record: path and text.
+/// The files of the record of a cast: what it came from with the `parts` fitted, and the digests of its files by path.
 pub(super) fn record(
     plan: &VerifiedPlan<'_>,
     parts: &[Fitted],
     digests: &BTreeMap<String, Digest>,
-) -> Result<[(&'static str, String); 2], WriteError> {
+) -> Result<RecordFiles, WriteError> {
     let digest = plan.mold.package.digest().map_err(unreadable)?;
     let casting = Casting { part: parts.to_vec(), ..Casting::of(plan, digest) };
-    Ok([(CASTING, casting.written()), (DIGESTS, written_digests(digests))])
+    Ok(record_files(&casting, digests))
+}
+
+/// The files of a record.
+pub(crate) fn record_files(casting: &Casting, digests: &BTreeMap<String, Digest>) -> RecordFiles {
+    [(CASTING, casting.written()), (DIGESTS, written_digests(digests))]
 }
 
 /// A file of the mold that cannot be read any more.
-pub(super) fn unreadable(error: PackageError) -> WriteError {
+pub(crate) fn unreadable(error: PackageError) -> WriteError {
     match error {
         PackageError::Io { path, source } => WriteError::Io { what: "read", path, source },
         other => WriteError::Io {
