@@ -8,7 +8,7 @@ use crate::keep;
 use crate::show::{BOLD, FAINT, NAME, safe};
 use std::io::Read;
 use std::path::Path;
-use std::process::Command;
+use std::process::{Child, Command, Stdio};
 use tinmold_core::answers::{
     BuiltIns, Given, Offers, Problem, Session, SetError, SheetAnswers, SheetFormat, Source, parse_set,
     parse_text, read_sheet, written,
@@ -98,19 +98,34 @@ pub fn offers(
 
 /// This day, by ISO 8601.
 pub fn today() -> String {
-    built_ins(false).today
+    built_ins(Person::none()).today
 }
 
-/// Day, system, and the person's name as git knows it, if `names_person`: to ask git takes longer than a small cast.
-pub fn built_ins(names_person: bool) -> BuiltIns {
+/// The person's name and address, for which git was asked.
+pub struct Person(Option<Child>);
+
+impl Person {
+    /// Asks git, if somebody wants to know, and does not wait for what it says: it takes longer than a small cast.
+    pub fn asked(wanted: bool) -> Self {
+        let mut git = Command::new("git");
+        git.args(["config", "--get-regexp", r"^user\.(name|email)$"]);
+        git.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::null());
+        Self(wanted.then(|| git.spawn().ok()).flatten())
+    }
+
+    /// Nobody.
+    pub fn none() -> Self {
+        Self(None)
+    }
+}
+
+/// Day, system, and the person's name as git knows it.
+pub fn built_ins(person: Person) -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
     let built_ins = BuiltIns::of_system(epoch.as_deref());
-    if !names_person {
-        return built_ins;
-    }
-    let output = Command::new("git").args(["config", "--get-regexp", r"^user\.(name|email)$"]).output();
-    let text =
-        output.ok().filter(|output| output.status.success()).map(|output| output.stdout).unwrap_or_default();
+    let Some(git) = person.0 else { return built_ins };
+    let output = git.wait_with_output().ok().filter(|output| output.status.success());
+    let text = output.map(|output| output.stdout).unwrap_or_default();
     let text = String::from_utf8_lossy(&text);
     // The last one wins, as it does for git itself.
     let value = |key: &str| {

@@ -24,6 +24,7 @@ pub mod finish;
 pub mod fit;
 pub mod formats;
 pub mod mold;
+mod near;
 mod parallel;
 pub mod plan;
 pub mod record;

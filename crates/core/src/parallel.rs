@@ -5,8 +5,10 @@ use std::thread;
 
 /// So few things are done sooner by one thread than shared out.
 const WORTH_SHARING: usize = 48;
-/// What a thread takes at a time.
+/// The least that a thread takes at a time.
 const SHARE: usize = 32;
+/// The most. Neighbours are often files of one folder, in which two threads would wait for each other.
+const LARGE_SHARE: usize = 256;
 
 /// What `work` makes of every item, in the items' order. `work` is told which item it looks at.
 pub(crate) fn map<T: Sync, R: Send>(items: &[T], work: impl Fn(usize, &T) -> R + Sync) -> Vec<R> {
@@ -28,7 +30,7 @@ pub(crate) fn map_shares<T: Sync, R: Send>(
         }
         return done;
     }
-    in_shares(items, SHARE, work)
+    in_shares(items, (items.len() / 64).clamp(SHARE, LARGE_SHARE), work)
 }
 
 /// The same with shares of another size, on all cores that this is worth.
@@ -63,6 +65,25 @@ fn in_shares<T: Sync, R: Send>(
     });
     done.sort_unstable_by_key(|(start, _)| *start);
     done.into_iter().flat_map(|(_, made)| made).collect()
+}
+
+/// What both make, at the same time if the number of things that they look at is worth that.
+pub(crate) fn both<A, B: Send>(
+    things: usize,
+    one: impl FnOnce() -> A,
+    other: impl FnOnce() -> B + Send,
+) -> (A, B) {
+    if things < WORTH_SHARING {
+        return (one(), other());
+    }
+    thread::scope(|scope| {
+        let other = scope.spawn(other);
+        let one = one();
+        match other.join() {
+            Ok(other) => (one, other),
+            Err(panic) => std::panic::resume_unwind(panic),
+        }
+    })
 }
 
 /// What `work` makes of each of a few large items, in their order.

@@ -23,7 +23,8 @@ pub fn run(assay: &AssayArgs) -> Result<Exit, Failure> {
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let gathered = given::gather(&mold, &assay.answers)?;
     let offers = Offers { preset: assay.answers.preset.clone(), ..Offers::default() };
-    let session = Session::new(&mold, gathered.given, offers, given::built_ins(true)).map_err(faulty)?;
+    let session = Session::new(&mold, gathered.given, offers, given::built_ins(given::Person::asked(true)))
+        .map_err(faulty)?;
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);
     }

@@ -37,14 +37,15 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         },
         (None, None) => return Err(no_mold()),
     };
-    let mold = Mold::load(super::find_on(&shelves, &address)?)?;
+    let package = super::find_on(&shelves, &address)?;
+    let person = given::Person::asked(package.may_hold("user."));
+    let mold = Mold::load(package)?;
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let archive = cast.archive.as_deref().map(archive_format).transpose()?;
     let gathered = given::gather(&mold, &cast.answers)?;
     let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name), &config)?;
     let mut session =
-        Session::new(&mold, gathered.given, offers, given::built_ins(mold.package.may_hold("user.")))
-            .map_err(faulty)?;
+        Session::new(&mold, gathered.given, offers, given::built_ins(person)).map_err(faulty)?;
     session.ask_details(cast.answers.details);
     if let Some(failure) = given::refused(&gathered.wrong, &session) {
         return Err(failure);

@@ -243,7 +243,7 @@ impl Job<'_> {
         let folder = folder.and_then(|root| Some(root.file_name()?.to_string_lossy().into_owned()));
         let mut offers =
             Offers { last: Vec::new(), ..given::offers(mold, &self.fit.answers, folder, config)? };
-        let mut built_ins: BuiltIns = given::built_ins(false);
+        let mut built_ins: BuiltIns = given::built_ins(given::Person::none());
         if let (Some(recorded), Some(own)) = (&self.place.recorded, self.own) {
             let misfit = |why: String| {
                 let root = recorded.root.display();

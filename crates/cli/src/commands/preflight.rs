@@ -51,7 +51,8 @@ struct Wanted {
 /// Which needs the mold's defaults have; all of them where that cannot be told.
 fn usual(mold: &Mold) -> Vec<bool> {
     let nothing = vec![None; mold.questions.len()];
-    let Ok(session) = Session::new(mold, nothing, Offers::default(), given::built_ins(false)) else {
+    let Ok(session) = Session::new(mold, nothing, Offers::default(), given::built_ins(given::Person::none()))
+    else {
         return vec![true; mold.needs.len()];
     };
     let holds = |when: &Snippet| when.holds(&mold.shown_scope, session.values()).unwrap_or(true);

@@ -1,17 +1,16 @@
 //! SHA-256 of several texts at once, a text a lane.
 //!
 //! A cast hashes each file that it reads and each that it writes. On processors without instructions for SHA-256, one text at a
-//! time takes longer than writing the files; eight at a time, with the vector instructions that the processor has, a third of
-//! that. The algorithm is that of FIPS 180-4, section 6.2; tests hold it against another implementation.
+//! time takes longer than writing the files; eight or sixteen at a time, with the vector instructions that the processor has, a
+//! fraction of that. The algorithm is that of FIPS 180-4, section 6.2; tests hold it against another implementation.
 
-use super::Digest;
-use pulp::{Arch, NullaryFnOnce};
+use super::vector::{Vector, Widest, widest};
+use super::{Digest, digest_of};
+use pulp::NullaryFnOnce;
 
-/// How many texts go side by side.
-pub(super) const LANES: usize = 8;
+/// The most texts that go side by side.
+pub(super) const MOST: usize = 16;
 const BLOCK: usize = 64;
-
-type Lane = [u32; LANES];
 
 /// FIPS 180-4, section 5.3.3.
 const START: [u32; 8] =
@@ -35,41 +34,68 @@ pub(super) fn blocks(length: usize) -> usize {
     (length + 9).div_ceil(BLOCK)
 }
 
-/// The digests of up to [`LANES`] texts.
-pub(super) fn digests(texts: &[&[u8]]) -> [Digest; LANES] {
-    Arch::new().dispatch(Work(texts))
+/// The digests of several texts, in their order; none if this processor is as quick with one at a time.
+pub(super) fn digests_of(texts: &[&[u8]]) -> Option<Vec<Digest>> {
+    let widest = widest()?;
+    let lanes = match widest {
+        Widest::Sixteen(_) => 16,
+        Widest::Eight(_) => 8,
+    };
+    let mut digests = vec![Digest([0; 32]); texts.len()];
+    let mut order: Vec<usize> = (0..texts.len()).collect();
+    order.sort_unstable_by_key(|at| texts[*at].len());
+    for group in order.chunks(lanes) {
+        let mut texts_of_group: [&[u8]; MOST] = [&[]; MOST];
+        for (lane, at) in group.iter().enumerate() {
+            texts_of_group[lane] = texts[*at];
+        }
+        let side_by_side = &texts_of_group[..group.len()];
+        let blocks = side_by_side.iter().map(|text| blocks(text.len()));
+        let (most, all) = (blocks.clone().max().unwrap_or(0), blocks.sum::<usize>());
+        // Side by side all take as long as the longest.
+        if all < most * 4 {
+            group.iter().for_each(|at| digests[*at] = digest_of(texts[*at]));
+            continue;
+        }
+        let found = match widest {
+            Widest::Sixteen(vector) => vector.vectorize(Work { vector, texts: side_by_side }),
+            Widest::Eight(vector) => vector.vectorize(Work { vector, texts: side_by_side }),
+        };
+        group.iter().zip(found).for_each(|(at, digest)| digests[*at] = digest);
+    }
+    Some(digests)
 }
 
-struct Work<'a>(&'a [&'a [u8]]);
+struct Work<'a, V> {
+    vector: V,
+    texts: &'a [&'a [u8]],
+}
 
-impl NullaryFnOnce for Work<'_> {
-    type Output = [Digest; LANES];
+impl<V: Vector> NullaryFnOnce for Work<'_, V> {
+    type Output = [Digest; MOST];
 
     #[inline(always)]
-    fn call(self) -> [Digest; LANES] {
-        let most = self.0.iter().map(|text| blocks(text.len())).max().unwrap_or(0);
-        let mut state = START.map(|word| [word; LANES]);
-        let mut digests = [Digest([0; 32]); LANES];
+    fn call(self) -> [Digest; MOST] {
+        let Self { vector, texts } = self;
+        let most = texts.iter().map(|text| blocks(text.len())).max().unwrap_or(0);
+        let mut state = START.map(|word| vector.same(word));
+        let mut digests = [Digest([0; 32]); MOST];
+        let mut side_by_side = [[0; BLOCK]; MOST];
         for at in 0..most {
-            let mut words = [[0_u32; LANES]; 16];
-            for (lane, text) in self.0.iter().enumerate() {
-                let padded;
-                let block = match text.get(at * BLOCK..(at + 1) * BLOCK) {
-                    Some(block) => block,
-                    None => {
-                        padded = last_block(text, at);
-                        &padded
-                    }
-                };
-                for (word, bytes) in words.iter_mut().zip(block.chunks_exact(4)) {
-                    word[lane] = u32::from_be_bytes([bytes[0], bytes[1], bytes[2], bytes[3]]);
+            for (block, text) in side_by_side.iter_mut().zip(texts) {
+                match text.get(at * BLOCK..(at + 1) * BLOCK) {
+                    Some(whole) => block.copy_from_slice(whole),
+                    None => *block = last_block(text, at),
                 }
             }
-            compress(&mut state, &mut words);
+            compress(vector, &mut state, vector.words(&side_by_side));
             // A text that is over leaves its lane; what the lane takes in from then on does not matter.
-            for (lane, text) in self.0.iter().enumerate().filter(|(_, text)| blocks(text.len()) == at + 1) {
-                debug_assert!(!text.is_empty() || at == 0);
-                for (word, bytes) in state.iter().zip(digests[lane].0.chunks_exact_mut(4)) {
+            if !texts.iter().any(|text| blocks(text.len()) == at + 1) {
+                continue;
+            }
+            let words = state.map(|word| vector.lanes_of(word));
+            for (lane, _) in texts.iter().enumerate().filter(|(_, text)| blocks(text.len()) == at + 1) {
+                for (word, bytes) in words.iter().zip(digests[lane].0.chunks_exact_mut(4)) {
                     bytes.copy_from_slice(&word[lane].to_be_bytes());
                 }
             }
@@ -92,47 +118,41 @@ fn last_block(text: &[u8], at: usize) -> [u8; BLOCK] {
     block
 }
 
-/// Section 6.2.2, in every lane.
+/// Section 6.2.2, in every lane. The loops are written out, so that everything stays in registers.
 #[inline(always)]
-fn compress(state: &mut [Lane; 8], words: &mut [Lane; 16]) {
-    let [mut a, mut b, mut c, mut d, mut e, mut f, mut g, mut h] = *state;
-    for round in 0..64 {
-        if round >= 16 {
-            let (x, y, z) = (words[(round - 15) & 15], words[(round - 2) & 15], words[(round - 7) & 15]);
-            let word = &mut words[round & 15];
-            for lane in 0..LANES {
-                let small_0 = x[lane].rotate_right(7) ^ x[lane].rotate_right(18) ^ (x[lane] >> 3);
-                let small_1 = y[lane].rotate_right(17) ^ y[lane].rotate_right(19) ^ (y[lane] >> 10);
-                word[lane] = word[lane].wrapping_add(small_0).wrapping_add(z[lane]).wrapping_add(small_1);
-            }
+fn compress<V: Vector>(v: V, state: &mut [V::Word; 8], mut words: [V::Word; 16]) {
+    let mut s = *state;
+    // Instead of the values moving through a to h, the names move through the values.
+    macro_rules! round {
+        ($group:expr; $($i:literal)*) => {$({
+            const AT: [usize; 8] = [
+                (16 - $i) & 7, (17 - $i) & 7, (18 - $i) & 7, (19 - $i) & 7,
+                (20 - $i) & 7, (21 - $i) & 7, (22 - $i) & 7, (23 - $i) & 7,
+            ];
+            let [a, b, c, d, e, f, g, h] = [s[AT[0]], s[AT[1]], s[AT[2]], s[AT[3]], s[AT[4]], s[AT[5]], s[AT[6]], s[AT[7]]];
+            let big_1 = v.xor(v.rotated::<6>(e), v.rotated::<11>(e), v.rotated::<25>(e));
+            let taken = v.add(words[$i], v.same(ROUND[$group * 16 + $i]));
+            let first = v.add(v.add(h, big_1), v.add(v.choice(e, f, g), taken));
+            let big_0 = v.xor(v.rotated::<2>(a), v.rotated::<13>(a), v.rotated::<22>(a));
+            s[AT[3]] = v.add(d, first);
+            s[AT[7]] = v.add(first, v.add(big_0, v.majority(a, b, c)));
+        })*};
+    }
+    macro_rules! schedule {
+        ($($i:literal)*) => {$({
+            let (x, y) = (words[($i + 1) & 15], words[($i + 14) & 15]);
+            let small_0 = v.xor(v.rotated::<7>(x), v.rotated::<18>(x), v.shifted::<3>(x));
+            let small_1 = v.xor(v.rotated::<17>(y), v.rotated::<19>(y), v.shifted::<10>(y));
+            words[$i] = v.add(v.add(words[$i], small_0), v.add(words[($i + 9) & 15], small_1));
+        })*};
+    }
+    for group in 0..4 {
+        if group > 0 {
+            schedule!(0 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15);
         }
-        let word = &words[round & 15];
-        let (mut first, mut second) = ([0; LANES], [0; LANES]);
-        for lane in 0..LANES {
-            let big_1 = e[lane].rotate_right(6) ^ e[lane].rotate_right(11) ^ e[lane].rotate_right(25);
-            let choice = (e[lane] & f[lane]) ^ (!e[lane] & g[lane]);
-            first[lane] = h[lane]
-                .wrapping_add(big_1)
-                .wrapping_add(choice)
-                .wrapping_add(ROUND[round])
-                .wrapping_add(word[lane]);
-            let big_0 = a[lane].rotate_right(2) ^ a[lane].rotate_right(13) ^ a[lane].rotate_right(22);
-            let majority = (a[lane] & b[lane]) ^ (a[lane] & c[lane]) ^ (b[lane] & c[lane]);
-            second[lane] = big_0.wrapping_add(majority);
-        }
-        (h, g, f, e) = (g, f, e, sum(&d, &first));
-        (d, c, b, a) = (c, b, a, sum(&first, &second));
+        round!(group; 0 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15);
     }
-    for (word, add) in state.iter_mut().zip([a, b, c, d, e, f, g, h]) {
-        *word = sum(word, &add);
+    for (word, more) in state.iter_mut().zip(s) {
+        *word = v.add(*word, more);
     }
-}
-
-#[inline(always)]
-fn sum(one: &Lane, other: &Lane) -> Lane {
-    let mut sum = [0; LANES];
-    for lane in 0..LANES {
-        sum[lane] = one[lane].wrapping_add(other[lane]);
-    }
-    sum
 }

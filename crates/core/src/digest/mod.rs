@@ -1,12 +1,13 @@
 //! Digests of files, and the list of them that `sha256sum -c` reads.
 
+#[cfg(target_arch = "x86_64")]
 mod lanes;
+#[cfg(target_arch = "x86_64")]
+mod vector;
 
-use lanes::LANES;
 use ring::digest::{Context, SHA256, digest};
 use std::collections::BTreeMap;
 use std::fmt;
-use std::fmt::Write as _;
 use std::io::Read;
 use std::path::Path;
 
@@ -15,6 +16,16 @@ use std::path::Path;
 pub struct Digest(pub [u8; 32]);
 
 impl Digest {
+    /// Its hexadecimal digits, put into `text`.
+    pub(crate) fn digits<'t>(&self, text: &'t mut [u8; 64]) -> &'t str {
+        const DIGITS: &[u8; 16] = b"0123456789abcdef";
+        for (byte, two) in self.0.iter().zip(text.chunks_exact_mut(2)) {
+            two[0] = DIGITS[usize::from(byte >> 4)];
+            two[1] = DIGITS[usize::from(byte & 15)];
+        }
+        std::str::from_utf8(text).unwrap_or_default()
+    }
+
     fn from_slice(bytes: &[u8]) -> Self {
         // Every digest of this algorithm has 32 bytes.
         Self(bytes.try_into().unwrap_or_default())
@@ -23,13 +34,7 @@ impl Digest {
 
 impl fmt::Display for Digest {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        const DIGITS: &[u8; 16] = b"0123456789abcdef";
-        let mut text = [0; 64];
-        for (byte, two) in self.0.iter().zip(text.chunks_exact_mut(2)) {
-            two[0] = DIGITS[usize::from(byte >> 4)];
-            two[1] = DIGITS[usize::from(byte & 15)];
-        }
-        f.write_str(std::str::from_utf8(&text).unwrap_or_default())
+        f.write_str(self.digits(&mut [0; 64]))
     }
 }
 
@@ -74,25 +79,11 @@ pub fn digest_of_file(path: &Path) -> std::io::Result<Digest> {
 /// The digests of several texts, in their order. Texts of about one length are the quickest.
 #[must_use]
 pub fn digests_of(texts: &[&[u8]]) -> Vec<Digest> {
-    let mut digests = vec![Digest([0; 32]); texts.len()];
-    let mut order: Vec<usize> = (0..texts.len()).collect();
-    order.sort_unstable_by_key(|at| texts[*at].len());
-    for group in order.chunks(LANES) {
-        let mut side_by_side: [&[u8]; LANES] = [&[]; LANES];
-        for (lane, at) in group.iter().enumerate() {
-            side_by_side[lane] = texts[*at];
-        }
-        let blocks = group.iter().map(|at| lanes::blocks(texts[*at].len()));
-        let (most, all) = (blocks.clone().max().unwrap_or(0), blocks.sum::<usize>());
-        // Side by side all take as long as the longest.
-        if all >= most * LANES / 2 {
-            let found = lanes::digests(&side_by_side[..group.len()]);
-            group.iter().zip(found).for_each(|(at, digest)| digests[*at] = digest);
-        } else {
-            group.iter().for_each(|at| digests[*at] = digest_of(texts[*at]));
-        }
+    #[cfg(target_arch = "x86_64")]
+    if let Some(digests) = lanes::digests_of(texts) {
+        return digests;
     }
-    digests
+    texts.iter().map(|text| digest_of(text)).collect()
 }
 
 fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
@@ -111,7 +102,9 @@ fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
 pub fn written_digests(digests: &BTreeMap<String, Digest>) -> String {
     let mut out = String::with_capacity(digests.len() * 100);
     for (path, digest) in digests {
-        let _ = writeln!(out, "{digest}  {path}");
+        for piece in [digest.digits(&mut [0; 64]), "  ", path, "\n"] {
+            out.push_str(piece);
+        }
     }
     out
 }

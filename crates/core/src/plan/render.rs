@@ -4,6 +4,7 @@ use super::{Entry, EntryKind, Plan, PlanError};
 use crate::codes;
 use crate::formats::{self, Holds, LARGEST_PARSED};
 use crate::mold::BodyFile;
+use crate::near::Near;
 use crate::parallel;
 use tinmold_notation::{Finding, Position, Span, Values, compile, origin};
 
@@ -27,7 +28,7 @@ impl Plan<'_> {
             return Ok(Rendered::AsIs);
         }
         let mut bytes = Vec::new();
-        self.read(entry, &mut bytes)?;
+        self.read(entry, &mut bytes, &mut Near::default())?;
         self.render_from(entry, &bytes, out)
     }
 
@@ -45,9 +46,9 @@ impl Plan<'_> {
     }
 
     /// Puts the bytes of an entry's source into `bytes`.
-    pub(crate) fn read(&self, entry: &Entry, bytes: &mut Vec<u8>) -> Result<(), Finding> {
+    pub(crate) fn read(&self, entry: &Entry, bytes: &mut Vec<u8>, near: &mut Near) -> Result<(), Finding> {
         let file = self.body(entry);
-        self.mold.package.files[file.file].read_into(bytes).map_err(|error| Finding {
+        self.mold.package.files[file.file].read_into(bytes, near).map_err(|error| Finding {
             file: self.mold.path_of(file).into(),
             span: Span::default(),
             code: codes::UNREADABLE_FILE,

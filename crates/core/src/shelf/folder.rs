@@ -2,8 +2,11 @@
 
 use super::package::{Content, File, Origin, Package, PackageError};
 use crate::parallel;
-use std::fs::{self, FileType};
+use std::fs;
 use std::path::{Path, PathBuf};
+
+/// So few folders are listed sooner by one thread than shared out.
+const WORTH_SHARING: usize = 16;
 
 /// Lists the mold in `folder`. Nothing but the list is read.
 ///
@@ -13,45 +16,42 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
     if !folder.join("mold.toml").is_file() {
         return Err(PackageError::NotAMold(folder.to_owned()));
     }
-    let mut found = Vec::new();
-    list(folder, "", &mut found)?;
-    let files = parallel::map(&found, |_, found| found.file());
-    let mut files = files.into_iter().collect::<Result<Vec<_>, _>>()?;
-    files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
+    let mut files = Vec::new();
+    let mut level = vec![(folder.to_owned(), String::new())];
+    while !level.is_empty() {
+        let mut below = Vec::new();
+        let one = |(folder, inside): &(PathBuf, String)| list(folder, inside);
+        let all: Vec<_> = if level.len() < WORTH_SHARING {
+            level.iter().map(one).collect()
+        } else {
+            parallel::each(&level, one)
+        };
+        for listed in all {
+            let listed = listed?;
+            files.extend(listed.files);
+            below.extend(listed.folders);
+        }
+        below.sort_unstable_by(|(_, a), (_, b)| a.cmp(b));
+        level = below;
+    }
+    // The files of a folder stand in order already, which this sort takes note of.
+    files.sort_by(|a, b| a.path.cmp(&b.path));
     Ok(Package { origin: Origin::Folder(folder.to_owned()), files })
 }
 
-/// Something in the folder that is no folder with something in it.
-struct Found {
-    /// Its path in the mold.
-    inside: String,
-    path: PathBuf,
-    kind: Option<FileType>,
+/// What is in one folder of a mold.
+#[derive(Default)]
+struct Listed {
+    /// In the order of their paths.
+    files: Vec<File>,
+    /// The folders that hold something, or may: where they are, and their paths in the mold.
+    folders: Vec<(PathBuf, String)>,
 }
 
-impl Found {
-    fn file(&self) -> Result<File, PackageError> {
-        let io = |source| PackageError::Io { path: self.path.clone(), source };
-        let Some(kind) = self.kind else {
-            return Ok(File::new(self.inside.clone(), Content::EmptyFolder, 0o755));
-        };
-        if kind.is_symlink() {
-            let target = fs::read_link(&self.path).map_err(io)?;
-            let target = target.to_str().ok_or(PackageError::NotUtf8(target.clone()))?.to_owned();
-            return Ok(File::new(self.inside.clone(), Content::Link(target), 0o777));
-        }
-        if !kind.is_file() {
-            return Err(PackageError::Special(self.path.clone()));
-        }
-        let metadata = fs::symlink_metadata(&self.path).map_err(io)?;
-        let content = Content::OnDisk(self.path.clone(), metadata.len());
-        Ok(File::new(self.inside.clone(), content, mode(&metadata)))
-    }
-}
-
-fn list(folder: &Path, inside: &str, found: &mut Vec<Found>) -> Result<(), PackageError> {
+/// Lists the folder whose path in the mold is `inside`.
+fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
     let io = |source| PackageError::Io { path: folder.to_owned(), source };
-    let before = found.len();
+    let mut listed = Listed::default();
     for entry in fs::read_dir(folder).map_err(io)? {
         let entry = entry.map_err(io)?;
         let path = entry.path();
@@ -61,17 +61,35 @@ fn list(folder: &Path, inside: &str, found: &mut Vec<Found>) -> Result<(), Packa
             continue;
         }
         let inside = if inside.is_empty() { name } else { format!("{inside}/{name}") };
-        let kind = entry.file_type().map_err(|source| PackageError::Io { path: path.clone(), source })?;
-        if kind.is_dir() {
-            list(&path, &inside, found)?;
+        let io = |source| PackageError::Io { path: path.clone(), source };
+        let kind = entry.file_type().map_err(io)?;
+        let (content, mode) = if kind.is_dir() {
+            listed.folders.push((path, inside));
+            continue;
+        } else if kind.is_symlink() {
+            let target = fs::read_link(&path).map_err(io)?;
+            (
+                Content::Link(
+                    target
+                        .into_os_string()
+                        .into_string()
+                        .map_err(|target| PackageError::NotUtf8(target.into()))?,
+                ),
+                0o777,
+            )
+        } else if kind.is_file() {
+            let metadata = entry.metadata().map_err(io)?;
+            (Content::OnDisk(path, metadata.len()), mode(&metadata))
         } else {
-            found.push(Found { inside, path, kind: Some(kind) });
-        }
+            return Err(PackageError::Special(path));
+        };
+        listed.files.push(File::new(inside, content, mode));
     }
-    if found.len() == before && !inside.is_empty() {
-        found.push(Found { inside: inside.to_owned(), path: folder.to_owned(), kind: None });
+    if listed.files.is_empty() && listed.folders.is_empty() && !inside.is_empty() {
+        listed.files.push(File::new(inside.to_owned(), Content::EmptyFolder, 0o755));
     }
-    Ok(())
+    listed.files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
+    Ok(listed)
 }
 
 /// The permission bits without those that only this machine's owner means: read and execute for all follow the owner's.

@@ -1,9 +1,9 @@
 //! The files of a mold.
 
 use crate::digest::{Digest, digest_of, digest_of_file};
+use crate::near::Near;
 use crate::parallel;
 use std::borrow::Cow;
-use std::fmt::Write;
 use std::io::Read;
 use std::path::PathBuf;
 use std::sync::OnceLock;
@@ -177,12 +177,15 @@ impl Package {
         let digests = parallel::map(&self.files, |_, file| file.digest());
         let mut list = String::with_capacity(self.files.len() * 100);
         for (file, digest) in self.files.iter().zip(digests) {
-            // A text takes everything that is written to it.
-            let _ = match file.content {
-                Content::Link(_) => writeln!(list, "{} link {}", digest?, file.path),
-                Content::EmptyFolder => writeln!(list, "{} folder {}", digest?, file.path),
-                _ => writeln!(list, "{} {:o} {}", digest?, file.mode, file.path),
+            let kind = match (&file.content, file.mode) {
+                (Content::Link(_), _) => Cow::Borrowed(" link "),
+                (Content::EmptyFolder, _) => Cow::Borrowed(" folder "),
+                (_, 0o644) => Cow::Borrowed(" 644 "),
+                (_, mode) => Cow::Owned(format!(" {mode:o} ")),
             };
+            for piece in [digest?.digits(&mut [0; 64]), &kind, &file.path, "\n"] {
+                list.push_str(piece);
+            }
         }
         Ok(digest_of(list.as_bytes()))
     }
@@ -213,7 +216,7 @@ impl File {
     ///
     /// # Errors
     /// The file cannot be read.
-    pub(crate) fn read_into(&self, buffer: &mut Vec<u8>) -> Result<(), PackageError> {
+    pub(crate) fn read_into(&self, buffer: &mut Vec<u8>, near: &mut Near) -> Result<(), PackageError> {
         buffer.clear();
         match &self.content {
             Content::Held(bytes) => buffer.extend_from_slice(bytes),
@@ -221,7 +224,7 @@ impl File {
                 let length = usize::try_from(*length).unwrap_or(0);
                 // One byte more tells in the same call that nothing follows.
                 buffer.resize(length + 1, 0);
-                let read = std::fs::File::open(path).and_then(|mut file| {
+                let read = near.open(path).and_then(|mut file| {
                     let read = file.read(buffer)?;
                     buffer.truncate(read);
                     // A file that is not as long as it was is read to its end.

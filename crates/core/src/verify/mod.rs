@@ -6,6 +6,7 @@ mod paths;
 pub use paths::{portable_name, portable_path};
 
 use crate::codes;
+use crate::parallel;
 use crate::plan::{Entry, EntryKind, Plan};
 use std::ops::Deref;
 use tinmold_notation::{Finding, Span};
@@ -64,17 +65,19 @@ impl<'m> Plan<'m> {
             source: self.mold.path_of(self.body(entry)).to_owned(),
             reason,
         };
-        for entry in &self.entries {
-            if let Err(reason) = portable_path(&entry.path) {
-                found.push(refuse(entry, reason));
-            }
+        let looked = parallel::map(&self.entries, |_, entry| {
+            (portable_path(&entry.path).err(), paths::folded(&entry.path))
+        });
+        let (reasons, folded): (Vec<_>, Vec<_>) = looked.into_iter().unzip();
+        for (entry, reason) in self.entries.iter().zip(reasons) {
+            found.extend(reason.map(|reason| refuse(entry, reason)));
             if let EntryKind::Link(target) = &entry.kind
                 && let Err(reason) = paths::link_stays(&entry.path, target)
             {
                 found.push(refuse(entry, reason));
             }
         }
-        for (entry, other) in paths::meeting(&self.entries) {
+        for (entry, other) in paths::meeting(&self.entries, &folded) {
             found.push(refuse(entry, format!("meets {} on systems that do not tell them apart", other.path)));
         }
         if !found.is_empty() {

@@ -2,7 +2,7 @@
 
 use crate::answers::form::words;
 use crate::plan::Entry;
-use std::collections::HashMap;
+use hashbrown::HashMap;
 use unicode_normalization::UnicodeNormalization;
 
 /// The longest name that every common file system takes, in bytes.
@@ -97,25 +97,26 @@ pub(super) fn link_stays(path: &str, target: &str) -> Result<(), String> {
     Ok(())
 }
 
-/// Pairs of entries whose paths some system takes for one, by case or Unicode form, and files that stand where another entry
-/// needs a folder.
-pub(super) fn meeting(entries: &[Entry]) -> Vec<(&Entry, &Entry)> {
-    let folded = |path: &str| -> String {
-        if path.is_ascii() {
-            path.to_ascii_lowercase()
-        } else {
-            path.nfkc().collect::<String>().to_lowercase().nfc().collect()
-        }
-    };
-    let paths: Vec<String> = entries.iter().map(|entry| folded(&entry.path)).collect();
+/// The same text for paths that some system takes for one, by case or Unicode form.
+pub(super) fn folded(path: &str) -> String {
+    if path.is_ascii() {
+        path.to_ascii_lowercase()
+    } else {
+        path.nfkc().collect::<String>().to_lowercase().nfc().collect()
+    }
+}
+
+/// Pairs of entries whose paths, given as they are [`folded`], are the same, and files that stand where another entry needs a
+/// folder.
+pub(super) fn meeting<'e>(entries: &'e [Entry], paths: &[String]) -> Vec<(&'e Entry, &'e Entry)> {
     let mut seen: HashMap<&str, &Entry> = HashMap::with_capacity(entries.len());
     let mut pairs = Vec::new();
-    for (entry, path) in entries.iter().zip(&paths) {
+    for (entry, path) in entries.iter().zip(paths) {
         if let Some(other) = seen.insert(path, entry) {
             pairs.push((entry, other));
         }
     }
-    for (entry, path) in entries.iter().zip(&paths) {
+    for (entry, path) in entries.iter().zip(paths) {
         let mut end = path.len();
         while let Some(slash) = path[..end].rfind('/') {
             end = slash;

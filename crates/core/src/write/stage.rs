@@ -2,6 +2,7 @@
 
 use super::{Observer, WriteError, whole};
 use crate::digest::{Digest, digests_of, written_digests};
+use crate::near::Near;
 use crate::parallel;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered};
 use crate::record::{CASTING, Casting, DIGESTS, FOLDER, Fitted};
@@ -16,7 +17,7 @@ use std::path::Path;
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 
 /// So many bytes are gathered before their digests are computed together.
-const GATHERED: usize = 512 * 1024;
+const GATHERED: usize = 128 * 1024;
 
 thread_local! {
     /// The buffers of a thread, kept from file to file.
@@ -29,6 +30,13 @@ struct Batch {
     /// Buffers to use again.
     free: Vec<Held>,
     bytes: usize,
+}
+
+/// Where a thread reads and where it writes.
+#[derive(Default)]
+struct Places {
+    from: Near,
+    to: Near,
 }
 
 /// The bytes of a file as it was read and as it was written.
@@ -96,7 +104,7 @@ pub(crate) fn stage(
 ) -> Result<Staged, WriteError> {
     make_folders(items, root)?;
     let (bytes, done, failed) = (AtomicU64::new(0), AtomicUsize::new(0), AtomicBool::new(false));
-    let one = |item: &Item<'_>, at: usize, batch: &mut Batch| {
+    let one = |item: &Item<'_>, at: usize, batch: &mut Batch, places: &mut Places| {
         if failed.load(Ordering::Relaxed) {
             return Ok(None);
         }
@@ -104,7 +112,7 @@ pub(crate) fn stage(
             failed.store(true, Ordering::Relaxed);
             return Err(WriteError::Cancelled);
         }
-        let result = write_one(plan, item.entry, &root.join(&*item.path), at, batch);
+        let result = write_one(plan, item.entry, &root.join(&*item.path), at, batch, places);
         match &result {
             Ok(_) => observer.wrote(done.fetch_add(1, Ordering::Relaxed) + 1, items.len()),
             // Mistakes are all reported; after anything else there is no point in going on.
@@ -117,9 +125,10 @@ pub(crate) fn stage(
         })
     };
     let results = parallel::map_shares(items, |_, share, results| {
+        let mut places = Places::default();
         BATCH.with_borrow_mut(|batch| {
             for item in share {
-                let result = one(item, results.len(), batch);
+                let result = one(item, results.len(), batch, &mut places);
                 results.push(result);
                 if batch.bytes > GATHERED {
                     batch.settle(plan, results);
@@ -149,9 +158,12 @@ pub(super) fn record(
     parts: &[Fitted],
     digests: &BTreeMap<String, Digest>,
 ) -> Result<RecordFiles, WriteError> {
-    let digest = plan.mold.package.digest().map_err(unreadable)?;
-    let casting = Casting { part: parts.to_vec(), ..Casting::of(plan, digest) };
-    Ok(record_files(&casting, digests))
+    let casting = || {
+        let digest = plan.mold.package.digest().map_err(unreadable)?;
+        Ok::<_, WriteError>(Casting { part: parts.to_vec(), ..Casting::of(plan, digest) }.written())
+    };
+    let (casting, digests) = parallel::both(digests.len(), casting, || written_digests(digests));
+    Ok([(CASTING, casting?), (DIGESTS, digests)])
 }
 
 /// The files of a record.
@@ -197,6 +209,7 @@ fn write_one(
     path: &Path,
     at: usize,
     batch: &mut Batch,
+    places: &mut Places,
 ) -> Result<(u64, Option<Digest>), WriteError> {
     let file = plan.body(entry).file;
     let source = &plan.mold.package.files[file];
@@ -210,8 +223,8 @@ fn write_one(
     }
     if !plan.needs_source(entry) {
         let length = match &source.content {
-            Content::OnDisk(from, _) => copy_file(from, path, entry.mode),
-            Content::Held(bytes) => write_file(path, bytes, entry.mode),
+            Content::OnDisk(from, _) => copy_file(from, path, entry.mode, places),
+            Content::Held(bytes) => write_near(&mut places.to, path, bytes, entry.mode),
             Content::Link(_) | Content::EmptyFolder => return Ok((0, None)),
         };
         let length = length.map_err(WriteError::io("write", path))?;
@@ -219,7 +232,7 @@ fn write_one(
     }
     let mut held = batch.free.pop().unwrap_or_default();
     (held.at, held.file, held.as_is) = (at, file, true);
-    plan.read(entry, &mut held.source).map_err(PlanError::from)?;
+    plan.read(entry, &mut held.source, &mut places.from).map_err(PlanError::from)?;
     let bytes = match plan.render_from(entry, &held.source, &mut held.out)? {
         Rendered::Bytes => {
             held.as_is = held.out == held.source;
@@ -227,35 +240,27 @@ fn write_one(
         }
         Rendered::AsIs => &held.source,
     };
-    let length = write_file(path, bytes, entry.mode).map_err(WriteError::io("write", path))?;
+    let length =
+        write_near(&mut places.to, path, bytes, entry.mode).map_err(WriteError::io("write", path))?;
     batch.bytes += held.source.len() + held.out.len();
     batch.waiting.push(held);
     Ok((length, None))
 }
 
-fn open_new(path: &Path, mode: u32) -> std::io::Result<fs::File> {
-    let mut options = fs::OpenOptions::new();
-    options.write(true).create_new(true);
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::OpenOptionsExt;
-        options.mode(mode);
-    }
-    #[cfg(not(unix))]
-    let _ = mode;
-    options.open(path)
-}
-
 /// Writes a new file.
 pub(crate) fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
-    open_new(path, mode)?.write_all(bytes)?;
+    write_near(&mut Near::default(), path, bytes, mode)
+}
+
+fn write_near(near: &mut Near, path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
+    near.create(path, mode)?.write_all(bytes)?;
     Ok(bytes.len() as u64)
 }
 
 /// Copies without holding the file in memory; the system shares the blocks where it can.
-fn copy_file(from: &Path, to: &Path, mode: u32) -> std::io::Result<u64> {
-    let mut target = open_new(to, mode)?;
-    std::io::copy(&mut fs::File::open(from)?, &mut target)
+fn copy_file(from: &Path, to: &Path, mode: u32, places: &mut Places) -> std::io::Result<u64> {
+    let mut target = places.to.create(to, mode)?;
+    std::io::copy(&mut places.from.open(from)?, &mut target)
 }
 
 #[cfg(unix)]

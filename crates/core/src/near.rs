@@ -1,0 +1,85 @@
+//! Files opened one after another in the same folders: a folder is looked up once, and its files in it.
+
+use std::fs::{File, OpenOptions};
+use std::io::Result;
+use std::path::Path;
+
+/// The folder that files were last opened in.
+///
+/// It is for a stretch of work in which no folder gives its place to another one.
+#[derive(Default)]
+pub(crate) struct Near {
+    #[cfg(unix)]
+    last: Option<(std::path::PathBuf, std::os::fd::OwnedFd)>,
+}
+
+#[cfg(unix)]
+impl Near {
+    /// Opens a file for reading.
+    ///
+    /// # Errors
+    /// As [`File::open`].
+    pub(crate) fn open(&mut self, path: &Path) -> Result<File> {
+        use rustix::fs::{Mode, OFlags};
+        match self.place(path) {
+            Some((folder, name)) => {
+                let opened =
+                    rustix::fs::openat(folder, name, OFlags::RDONLY | OFlags::CLOEXEC, Mode::empty());
+                Ok(opened?.into())
+            }
+            None => File::open(path),
+        }
+    }
+
+    /// Makes a file with these permission bits and opens it for writing. Nothing may be at its path.
+    ///
+    /// # Errors
+    /// As [`File::create_new`].
+    pub(crate) fn create(&mut self, path: &Path, mode: u32) -> Result<File> {
+        use rustix::fs::{Mode, OFlags};
+        use std::os::unix::fs::OpenOptionsExt;
+        match self.place(path) {
+            Some((folder, name)) => {
+                let flags = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::CLOEXEC;
+                Ok(rustix::fs::openat(folder, name, flags, Mode::from_bits_truncate(mode as _))?.into())
+            }
+            None => OpenOptions::new().write(true).create_new(true).mode(mode).open(path),
+        }
+    }
+
+    /// The folder of `path` and the name in it; none where the whole path has to do.
+    fn place<'p>(&mut self, path: &'p Path) -> Option<(&std::os::fd::OwnedFd, &'p std::ffi::OsStr)> {
+        use rustix::fs::{Mode, OFlags};
+        let (folder, name) = (path.parent()?, path.file_name()?);
+        if self.last.as_ref().is_none_or(|(last, _)| last.as_os_str() != folder.as_os_str()) {
+            #[cfg(target_os = "linux")]
+            let only_to_pass = OFlags::PATH;
+            #[cfg(not(target_os = "linux"))]
+            let only_to_pass = OFlags::RDONLY;
+            let flags = only_to_pass | OFlags::DIRECTORY | OFlags::CLOEXEC;
+            let folder_or_here = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+            let handle = rustix::fs::open(folder_or_here, flags, Mode::empty()).ok()?;
+            self.last = Some((folder.to_owned(), handle));
+        }
+        self.last.as_ref().map(|(_, handle)| (handle, name))
+    }
+}
+
+#[cfg(not(unix))]
+impl Near {
+    /// Opens a file for reading.
+    ///
+    /// # Errors
+    /// As [`File::open`].
+    pub(crate) fn open(&mut self, path: &Path) -> Result<File> {
+        File::open(path)
+    }
+
+    /// Makes a file and opens it for writing. Nothing may be at its path.
+    ///
+    /// # Errors
+    /// As [`File::create_new`].
+    pub(crate) fn create(&mut self, path: &Path, _: u32) -> Result<File> {
+        OpenOptions::new().write(true).create_new(true).open(path)
+    }
+}
