@@ -6,7 +6,7 @@ use crate::show::{BOLD, NAME, WARN, safe};
 use std::cell::RefCell;
 use std::thread::JoinHandle;
 use tinmold_core::finish::{Probe, probe, search_path};
-use tinmold_core::mold::Mold;
+use tinmold_core::mold::{Mold, Need};
 use tinmold_notation::Values;
 
 /// A look at the machine that was begun.
@@ -14,8 +14,15 @@ pub struct Probing(RefCell<State>);
 
 enum State {
     Skipped,
+    /// Nobody waits for it: it is looked at when it is shown.
+    Later,
     Running(JoinHandle<Vec<Probe>>),
     Known(Vec<Probe>),
+}
+
+fn look(needs: &[Need], ask: bool) -> Vec<Probe> {
+    let path = search_path(std::env::var_os("PATH").as_deref());
+    probe(&needs.iter().collect::<Vec<_>>(), &path, ask)
 }
 
 impl Probing {
@@ -25,19 +32,18 @@ impl Probing {
         if cast.skip_preflight || cast.dry_run || mold.needs.is_empty() {
             return Self(RefCell::new(State::Skipped));
         }
+        if !ask {
+            return Self(RefCell::new(State::Later));
+        }
         let needs = mold.needs.clone();
-        let look = move || {
-            let path = search_path(std::env::var_os("PATH").as_deref());
-            probe(&needs.iter().collect::<Vec<_>>(), &path, ask)
-        };
-        let state = if ask { State::Running(std::thread::spawn(look)) } else { State::Known(look()) };
-        Self(RefCell::new(state))
+        Self(RefCell::new(State::Running(std::thread::spawn(move || look(&needs, true)))))
     }
 
     /// What the machine lacks of what these answers need, as text; empty if nothing.
     pub fn lacking(&self, mold: &Mold, values: &Values) -> String {
         let mut state = self.0.borrow_mut();
         let known = match std::mem::replace(&mut *state, State::Skipped) {
+            State::Later => State::Known(look(&mold.needs, false)),
             State::Running(running) => running.join().map_or(State::Skipped, State::Known),
             known => known,
         };

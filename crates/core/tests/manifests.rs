@@ -298,7 +298,7 @@ fn the_header_has_its_forms() {
         assert_eq!(found[0].span.of(&manifest), under);
     }
     let mut broken = package("", &[]);
-    broken.files[0].content = tinmold_core::shelf::Content::Held(vec![b'a', 0xff]);
+    broken.files[0].content = tinmold_core::shelf::Content::Held(vec![b'a', 0xff].into());
     let Err(MoldError::Faulty(faulty)) = Mold::load(broken) else { unreachable!("bytes are no manifest") };
     assert_eq!(faulty.findings[0].code.as_str(), "unreadable-manifest");
 }

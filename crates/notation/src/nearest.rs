@@ -16,10 +16,14 @@ pub fn nearest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) ->
         return None;
     }
     let folded = word.to_lowercase();
-    let reach = |other: &str| (folded.chars().count().max(other.chars().count()) / 3).max(1);
+    let length = folded.chars().count();
+    let reach = |other: &str| (length.max(other.chars().count()) / 3).max(1);
     candidates
         .into_iter()
-        .filter(|candidate| candidate.len() <= 200)
+        // The distance is at least what the lengths differ by.
+        .filter(|candidate| {
+            candidate.len() <= 200 && length.abs_diff(candidate.chars().count()) <= reach(candidate)
+        })
         .map(|candidate| (strsim::osa_distance(&folded, &candidate.to_lowercase()), candidate))
         .filter(|(distance, candidate)| *distance <= reach(candidate))
         .min()

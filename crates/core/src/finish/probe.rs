@@ -130,6 +130,9 @@ fn is_program(path: &Path) -> bool {
 /// same time; any other is only looked for. With `ask` false so are all.
 #[must_use]
 pub fn probe(needs: &[&Need], path: &[PathBuf], ask: bool) -> Vec<Probe> {
+    if !ask {
+        return needs.iter().map(|need| one(need, path, ask)).collect();
+    }
     std::thread::scope(|scope| {
         let probes: Vec<_> = needs.iter().map(|need| scope.spawn(move || one(need, path, ask))).collect();
         probes.into_iter().filter_map(|probe| probe.join().ok()).collect()

@@ -165,12 +165,11 @@ fn globs(reader: &mut Reader<'_>, rules: &[FilesRule]) -> Globs {
             .get_ref()
             .chars()
             .map(|c| match c {
-                '{' => "[{]".to_owned(),
-                '}' => "[}]".to_owned(),
+                '{' | '}' => format!("\\{c}"),
                 other => other.to_string(),
             })
             .collect();
-        match GlobBuilder::new(&plain).literal_separator(true).build() {
+        match GlobBuilder::new(&plain).literal_separator(true).backslash_escape(true).build() {
             Ok(glob) => drop(builder.add(glob)),
             Err(error) => {
                 let message = format!("this pattern cannot be read: {}", error.kind());

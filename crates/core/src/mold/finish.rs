@@ -65,7 +65,8 @@ pub enum StepAction {
 /// How long a step may take that does not say so.
 const USUAL_LIMIT: u64 = 15;
 
-pub(super) fn needs(reader: &mut Reader<'_>, entries: Vec<NeedEntry>) -> Vec<Need> {
+/// Reads the needs. Their conditions see `system`, as `shown` does.
+pub(super) fn needs(reader: &mut Reader<'_>, entries: Vec<NeedEntry>, shown: &Scope) -> Vec<Need> {
     let mut needs = Vec::new();
     for entry in entries {
         let tool = entry.tool.get_ref();
@@ -89,25 +90,21 @@ pub(super) fn needs(reader: &mut Reader<'_>, entries: Vec<NeedEntry>) -> Vec<Nee
             tool: tool.clone(),
             version,
             why: entry.why.unwrap_or_default(),
-            when: condition(reader, entry.when.as_ref()),
+            when: condition(reader, entry.when.as_ref(), shown),
             get: entry.get,
         });
     }
     needs
 }
 
-fn condition(reader: &mut Reader<'_>, when: Option<&Placed>) -> Option<Snippet> {
+fn condition(reader: &mut Reader<'_>, when: Option<&Placed>, shown: &Scope) -> Option<Snippet> {
     let snippet = reader.snippet(when?);
-    let mut scope = reader.scope.clone();
-    scope.unbar("system");
-    reader.findings.extend(snippet.with_expression(&scope, Some(Type::Flag), |compiled| compiled.findings));
+    reader.findings.extend(snippet.with_expression(shown, Some(Type::Flag), |compiled| compiled.findings));
     Some(snippet)
 }
 
-/// Reads the steps. Their texts see `system`, and no minted value.
-pub(super) fn steps(reader: &mut Reader<'_>, entries: Vec<FinishEntry>) -> Vec<FinishStep> {
-    let mut shown = reader.scope.clone();
-    shown.unbar("system");
+/// Reads the steps. Their texts see `system`, as `shown` does, and no minted value.
+pub(super) fn steps(reader: &mut Reader<'_>, entries: Vec<FinishEntry>, shown: &Scope) -> Vec<FinishStep> {
     let mut steps: Vec<FinishStep> = Vec::new();
     for entry in entries {
         let name = entry.name.get_ref().clone();
@@ -127,8 +124,8 @@ pub(super) fn steps(reader: &mut Reader<'_>, entries: Vec<FinishEntry>) -> Vec<F
                 reader.add(codes::BAD_STEP, earlier.span(), message, help);
             }
         }
-        let Some(action) = action(reader, &entry, &shown) else { continue };
-        let text = |reader: &mut Reader<'_>, text: &Placed| checked(reader, text, &shown);
+        let Some(action) = action(reader, &entry, shown) else { continue };
+        let text = |reader: &mut Reader<'_>, text: &Placed| checked(reader, text, shown);
         let folder = entry.folder.as_ref().map(|folder| text(reader, folder));
         let asks = entry.asks.as_ref().map(|asks| text(reader, asks));
         let environment =
@@ -137,7 +134,7 @@ pub(super) fn steps(reader: &mut Reader<'_>, entries: Vec<FinishEntry>) -> Vec<F
             name,
             label: entry.label.unwrap_or_else(|| entry.name.get_ref().clone()),
             action,
-            when: condition(reader, entry.when.as_ref()),
+            when: condition(reader, entry.when.as_ref(), shown),
             tick: entry.tick,
             folder,
             environment,

@@ -169,9 +169,25 @@ impl Mold {
             findings: Vec::new(),
             scope: Scope::with_built_ins(),
         };
-        let Some(manifest) = for_this_program(&mut reader).and_then(|()| read_shape(&mut reader)) else {
+        let Some(manifest) = read_shape::<Manifest>(&mut reader) else {
+            // A newer mold may have keys that this program does not know.
+            let other = source.parse::<toml::Table>().ok().and_then(|table| {
+                let wanted = table.get("mold")?.get("tinmold")?.as_str()?.to_owned();
+                Some((wanted, source.find("tinmold").unwrap_or(0)))
+            });
+            if let Some((wanted, at)) = other.filter(|(wanted, _)| !is_for_this_program(wanted)) {
+                reader.findings.clear();
+                let line = source[at..].find('\n').map_or(source.len(), |end| at + end);
+                for_another_program(&mut reader, &wanted, at..line);
+            }
             return Err(faulty(reader.findings, package));
         };
+        if let Some(wanted) = &manifest.mold.tinmold
+            && !is_for_this_program(wanted.get_ref())
+        {
+            for_another_program(&mut reader, wanted.get_ref(), wanted.span());
+            return Err(faulty(reader.findings, package));
+        }
         check::header(&mut reader, &manifest);
         let Manifest { mold: header, notation, question, derive, files, need, finish, tour, next, preset } =
             manifest;
@@ -208,8 +224,8 @@ impl Mold {
         body::read(&mut reader, &mut mold, files);
         mold.shown_scope.unbar("system");
         check::manifest_texts(&mut reader, &mold.texts, &mold.shown_scope);
-        mold.needs = super::finish::needs(&mut reader, need);
-        mold.finish = super::finish::steps(&mut reader, finish);
+        mold.needs = super::finish::needs(&mut reader, need, &mold.shown_scope);
+        mold.finish = super::finish::steps(&mut reader, finish, &mold.shown_scope);
         mold.presets = super::question_reader::presets(&mut reader, &mold.questions, preset);
         let (mut findings, scope) = (reader.findings, reader.scope);
         mold.scope = scope;
@@ -312,27 +328,18 @@ impl Asked {
     }
 }
 
-/// Which program can read the mold comes first: a newer mold may have keys that this one does not know.
-fn for_this_program(reader: &mut Reader<'_>) -> Option<()> {
-    if let Ok(table) = reader.source.parse::<toml::Table>() {
-        let wanted = table.get("mold").and_then(|mold| mold.get("tinmold")).and_then(toml::Value::as_str);
-        if let Some(Ok(wanted)) = wanted.map(semver::VersionReq::parse)
-            && let Ok(own) = semver::Version::parse(env!("CARGO_PKG_VERSION"))
-            && !wanted.matches(&own)
-        {
-            let at = reader.source.find("tinmold").unwrap_or(0);
-            let line = reader.source[at..].find('\n').map_or(reader.source.len(), |end| at + end);
-            let message = format!("this mold is for tinmold {wanted}, and this is tinmold {own}");
-            reader.add(
-                codes::OTHER_PROGRAM,
-                at..line,
-                message,
-                "get that version, or another one of the mold",
-            );
-            return None;
-        }
+/// Whether this program is among the versions that a mold is for, if that can be read.
+fn is_for_this_program(wanted: &str) -> bool {
+    match (semver::VersionReq::parse(wanted), semver::Version::parse(env!("CARGO_PKG_VERSION"))) {
+        (Ok(wanted), Ok(own)) => wanted.matches(&own),
+        _ => true,
     }
-    Some(())
+}
+
+fn for_another_program(reader: &mut Reader<'_>, wanted: &str, place: Range<usize>) {
+    let message =
+        format!("this mold is for tinmold {wanted}, and this is tinmold {}", env!("CARGO_PKG_VERSION"));
+    reader.add(codes::OTHER_PROGRAM, place, message, "get that version, or another one of the mold");
 }
 
 /// Reads the shape of a manifest; none if it cannot be read.

@@ -80,7 +80,7 @@ fn unpacked(bytes: impl Read) -> Result<Vec<File>, String> {
             let mut held = Vec::new();
             entry.read_to_end(&mut held).map_err(broken)?;
             total += held.len() as u64;
-            Content::Held(held)
+            Content::Held(held.into())
         } else {
             return Err(format!("the entry {path:?} is neither a file, a folder nor a link"));
         };

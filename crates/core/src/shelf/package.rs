@@ -72,7 +72,7 @@ pub struct File {
 #[derive(Clone, Debug)]
 pub enum Content {
     /// Bytes in memory.
-    Held(Vec<u8>),
+    Held(Cow<'static, [u8]>),
     /// Bytes on disk: the file's path and its length.
     OnDisk(PathBuf, u64),
     /// A symbolic link and what it points to.
@@ -174,7 +174,11 @@ impl Package {
     /// # Errors
     /// A file cannot be read.
     pub fn digest(&self) -> Result<Digest, PackageError> {
-        let digests = parallel::map(&self.files, |_, file| file.digest());
+        let digests = if self.files.iter().all(|file| file.known_digest().is_some()) {
+            self.files.iter().map(File::digest).collect()
+        } else {
+            parallel::map(&self.files, |_, file| file.digest())
+        };
         let mut list = String::with_capacity(self.files.len() * 100);
         for (file, digest) in self.files.iter().zip(digests) {
             let kind = match (&file.content, file.mode) {
@@ -254,6 +258,11 @@ impl File {
             }
         };
         Ok(*self.digest.get_or_init(|| digest))
+    }
+
+    /// The digest, if it was computed or said already.
+    pub(crate) fn known_digest(&self) -> Option<Digest> {
+        self.digest.get().copied()
     }
 
     /// Says what the digest is, for whoever computed it from the bytes as they were read.

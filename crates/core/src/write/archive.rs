@@ -135,7 +135,7 @@ fn pack<W: Write + Seek>(
             }
             (Rendered::AsIs, Content::Held(bytes)) => {
                 let length = bytes.len() as u64;
-                packer.file(&entry.path, entry.mode, length, &mut bytes.as_slice()).map_err(io())?;
+                packer.file(&entry.path, entry.mode, length, &mut &**bytes).map_err(io())?;
                 Ok((length, Some(source.digest().map_err(unreadable)?)))
             }
             (Rendered::AsIs, Content::Link(_) | Content::EmptyFolder) => Ok((0, None)),

@@ -57,16 +57,19 @@ impl Batch {
     /// the mold.
     fn settle(&mut self, plan: &VerifiedPlan<'_>, results: &mut [Result<Option<Digest>, WriteError>]) {
         let held = &self.waiting;
+        let source = |held: &Held| &plan.mold.package.files[held.file];
+        let unknown = |held: &&Held| source(held).known_digest().is_none();
         let written = held.iter().filter(|held| !held.as_is).map(|held| held.out.as_slice());
-        let texts: Vec<&[u8]> = held.iter().map(|held| held.source.as_slice()).chain(written).collect();
-        let digests = digests_of(&texts);
-        let (read, written) = digests.split_at(held.len());
-        let mut written = written.iter();
-        for (held, read) in held.iter().zip(read) {
-            plan.mold.package.files[held.file].set_digest(*read);
-            let came_out = if held.as_is { Some(read) } else { written.next() };
+        let texts: Vec<&[u8]> =
+            held.iter().filter(unknown).map(|held| held.source.as_slice()).chain(written).collect();
+        let mut digests = digests_of(&texts).into_iter();
+        for held in held.iter().filter(unknown).collect::<Vec<_>>() {
+            digests.next().into_iter().for_each(|digest| source(held).set_digest(digest));
+        }
+        for held in held {
+            let came_out = if held.as_is { source(held).known_digest() } else { digests.next() };
             if let Some(Ok(digest)) = results.get_mut(held.at) {
-                *digest = came_out.copied();
+                *digest = came_out;
             }
         }
         for mut held in self.waiting.drain(..) {

@@ -13,7 +13,7 @@ pub fn package(manifest: &str, files: &[(&str, &str)]) -> Package {
         if manifest.contains("[mold]") { manifest.to_owned() } else { format!("{HEAD}{manifest}") };
     let all = files.iter().copied().chain([("mold.toml", manifest.as_str())]);
     let mut files: Vec<File> = all
-        .map(|(path, text)| File::new(path.to_owned(), Content::Held(text.as_bytes().to_vec()), 0o644))
+        .map(|(path, text)| File::new(path.to_owned(), Content::Held(text.as_bytes().to_vec().into()), 0o644))
         .collect();
     files.sort_by(|a, b| a.path.cmp(&b.path));
     Package { origin: Origin::BuiltIn("ferry-board".into()), files }

@@ -193,8 +193,8 @@ impl Reader {
                 let target = String::from_utf8(bytes).map_err(|_| "a link in it is not UTF-8")?;
                 (Content::Link(target), 0o777)
             }
-            "100755" => (Content::Held(bytes), 0o755),
-            _ => (Content::Held(bytes), 0o644),
+            "100755" => (Content::Held(bytes.into()), 0o755),
+            _ => (Content::Held(bytes.into()), 0o644),
         };
         Ok(File::new(path.to_owned(), content, mode))
     }
