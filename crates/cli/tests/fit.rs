@@ -100,7 +100,7 @@ fn the_page_is_true_and_a_fit_can_be_taken_back() {
     // A casting that is cast again keeps its parts.
     fit(&place, &TERN).says(0, &[]);
     place.run(&["cast", "./m", "out", "--unattended", "--if-present", "keep"]).says(0, &[]);
-    place.run(&["status", "out"]).says(0, &["departure  pier = \"tern_quay\""]);
+    place.run(&["status", "out"]).says(0, &["4 files as cast", "departure  pier = \"tern_quay\""]);
 }
 
 #[test]

@@ -285,6 +285,7 @@ fn the_header_has_its_forms() {
         ("name = 'a'\nversion = '1.0'", "bad-header", "'1.0'"),
         ("name = 'a'\nversion = '1.0.0'\nowner = 'saltmarsh'", "bad-header", "'saltmarsh'"),
         ("name = 'a'\nversion = '1.0.0'\ntinmold = '>=x'", "bad-header", "'>=x'"),
+        ("name = 'a'\nversion = '1.0.0'\ntinmold = '>=99'", "other-program", "'>=99'"),
         (
             "name = 'a'\nversion = '1.0.0'\ntinmold = '>=99'\nnewer = true",
             "other-program",

@@ -29,18 +29,16 @@ cmake --build build --config Release
 exit /b %ERRORLEVEL%
 :: {= else =}
 if not exist build mkdir build
-setlocal enabledelayedexpansion
 set OBJECTS=
-for %%f in (src\*.c) do if not "%%~nf"=="main" (
-  %CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -c -o build\%%~nf.o %%f || exit /b 1
-  set OBJECTS=!OBJECTS! build\%%~nf.o
-)
+set FAILED=
+for %%f in (src\*.c) do call :compile "%%f"
+if defined FAILED exit /b 1
 :: {= if library =}
-ar rcs build\lib{= prefix =}.a !OBJECTS!
+ar rcs build\lib{= prefix =}.a %OBJECTS%
 if errorlevel 1 exit /b 1
 :: {= end =}
 :: {= if program =}
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -o build\{= name =}.exe src\main.c !OBJECTS!
+%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -o build\{= name =}.exe src\main.c %OBJECTS%
 :: {= end =}
 exit /b %ERRORLEVEL%
 :: {= end =}
@@ -58,18 +56,19 @@ if errorlevel 1 exit /b 1
 ctest --test-dir build -C Release --output-on-failure
 :: {= else =}
 if not exist build mkdir build
-setlocal enabledelayedexpansion
 set SOURCES=
-for %%f in (tests\*.c src\*.c) do if not "%%~nf"=="main" set SOURCES=!SOURCES! %%f
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Iinclude -o build\tests.exe !SOURCES!
+for %%f in (tests\*.c src\*.c) do call :take "%%f"
+%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Iinclude -o build\tests.exe %SOURCES%
 if errorlevel 1 exit /b 1
 build\tests.exe
 :: {= end =}
 exit /b %ERRORLEVEL%
 :: {= if lint =}
 :lint
-for %%f in (src\*.c tests\*.c) do %CC% -std={= standard =} -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Werror -fsyntax-only -Iinclude %%f || exit /b 1
-exit /b %ERRORLEVEL%
+set FAILED=
+for %%f in (src\*.c tests\*.c) do call :strictly "%%f"
+if defined FAILED exit /b 1
+exit /b 0
 :: {= end =}
 :watch
 powershell -NoProfile -Command "while (1) { cmd /c make.cmd test; $seen = Get-Date; while (-not (Get-ChildItem include,src,tests -Recurse -File | Where-Object LastWriteTime -gt $seen)) { Start-Sleep 1 } }"
@@ -77,3 +76,20 @@ exit /b %ERRORLEVEL%
 :clean
 if exist build rd /s /q build
 exit /b 0
+:: {= if not cmake =}
+:compile
+if "%~n1"=="main" exit /b 0
+%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -c -o build\%~n1.o %1
+if errorlevel 1 set FAILED=yes
+set OBJECTS=%OBJECTS% build\%~n1.o
+exit /b 0
+:take
+if not "%~n1"=="main" set SOURCES=%SOURCES% %1
+exit /b 0
+:: {= end =}
+:: {= if lint =}
+:strictly
+%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Werror -fsyntax-only -Iinclude %1
+if errorlevel 1 set FAILED=yes
+exit /b 0
+:: {= end =}

@@ -32,9 +32,7 @@ javac --version
 exit /b %ERRORLEVEL%
 :build
 if exist build rd /s /q build
-mkdir build
-dir /s /b src\main\*.java > build\sources
-javac --release {= java =} -Xlint:all -d build\main @build\sources
+javac --release {= java =} -Xlint:all --source-path src/main/java -d build/main src/main/java/{= package.dirs =}/App.java
 if errorlevel 1 exit /b 1
 jar --create --file build\{= jar =} --main-class {= package =}.App -C build\main .
 exit /b %ERRORLEVEL%
@@ -46,8 +44,7 @@ exit /b %ERRORLEVEL%
 :test
 call "%~f0" build
 if errorlevel 1 exit /b 1
-dir /s /b src\test\*.java > build\tests
-javac --release {= java =} -cp build\main -d build\test @build\tests
+javac --release {= java =} -cp build/main --source-path src/test/java -d build/test src/test/java/{= package.dirs =}/AppTest.java
 if errorlevel 1 exit /b 1
 java -cp build\main;build\test {= package =}.AppTest
 exit /b %ERRORLEVEL%

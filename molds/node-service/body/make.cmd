@@ -26,7 +26,9 @@ exit /b %ERRORLEVEL%
 :: {= if ts =}
 call {= manager =} run build
 :: {= else =}
-for %%f in (src\*.js test\*.js) do node --check %%f || exit /b 1
+set FAILED=
+for %%f in (src\*.js test\*.js) do call :check "%%f"
+if defined FAILED exit /b 1
 :: {= end =}
 exit /b %ERRORLEVEL%
 :run
@@ -63,3 +65,9 @@ exit /b %ERRORLEVEL%
 if exist dist rd /s /q dist
 if exist node_modules rd /s /q node_modules
 exit /b 0
+:: {= if not ts =}
+:check
+node --check %1
+if errorlevel 1 set FAILED=yes
+exit /b 0
+:: {= end =}

@@ -36,7 +36,11 @@ pub(super) fn blocks(length: usize) -> usize {
 
 /// The digests of several texts, in their order; none if this processor is as quick with one at a time.
 pub(super) fn digests_of(texts: &[&[u8]]) -> Option<Vec<Digest>> {
-    let widest = widest()?;
+    Some(with(widest()?, texts))
+}
+
+/// The digests of several texts with these vectors.
+pub(super) fn with(widest: Widest, texts: &[&[u8]]) -> Vec<Digest> {
     let lanes = match widest {
         Widest::Sixteen(_) => 16,
         Widest::Eight(_) => 8,
@@ -63,7 +67,7 @@ pub(super) fn digests_of(texts: &[&[u8]]) -> Option<Vec<Digest>> {
         };
         group.iter().zip(found).for_each(|(at, digest)| digests[*at] = digest);
     }
-    Some(digests)
+    digests
 }
 
 struct Work<'a, V> {

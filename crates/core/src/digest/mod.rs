@@ -142,6 +142,10 @@ mod tests {
                 let some = &texts[from.min(texts.len() - 1)..(from + take).min(texts.len())];
                 let expected: Vec<Digest> = some.iter().map(|text| digest_of(text)).collect();
                 assert_eq!(digests_of(some), expected);
+                #[cfg(target_arch = "x86_64")]
+                for widest in vector::all() {
+                    assert_eq!(lanes::with(widest, some), expected);
+                }
             }
         }
         let empty = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";

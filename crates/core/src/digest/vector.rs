@@ -34,6 +34,7 @@ pub(super) trait Vector: Copy {
 }
 
 /// The widest vectors of a processor.
+#[derive(Clone, Copy)]
 pub(super) enum Widest {
     Sixteen(V4),
     Eight(V3),
@@ -44,7 +45,12 @@ pub(super) fn widest() -> Option<Widest> {
     if std::is_x86_feature_detected!("sha") {
         return None;
     }
-    V4::try_new().map(Widest::Sixteen).or_else(|| V3::try_new().map(Widest::Eight))
+    all().next()
+}
+
+/// All vectors that this processor has, the widest first.
+pub(super) fn all() -> impl Iterator<Item = Widest> {
+    V4::try_new().map(Widest::Sixteen).into_iter().chain(V3::try_new().map(Widest::Eight))
 }
 
 impl Vector for V4 {

@@ -32,9 +32,11 @@ pub(super) fn into_folder(
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);
     }
-    // A casting that is cast again keeps its parts.
+    // A casting that is cast again keeps its parts, and what it knows of the files that stay as they are.
     let parts = earlier.as_ref().map_or(&[][..], |earlier| &earlier.casting.part);
-    for path in parts.iter().flat_map(|part| part.files.keys()) {
+    let made = parts.iter().flat_map(|part| part.files.keys());
+    let changed = parts.iter().flat_map(|part| part.change.iter().map(|change| &change.path));
+    for path in made.chain(changed).chain(&written.kept) {
         if let Some(digest) = earlier.as_ref().and_then(|earlier| earlier.digests.get(path)) {
             digests.entry(path.clone()).or_insert(*digest);
         }

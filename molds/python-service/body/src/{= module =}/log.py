@@ -8,7 +8,7 @@ from datetime import {= if web == "fastapi" =}UTC, datetime{= else =}datetime, t
 from {= module =} import NAME
 
 # What a record has of its own; anything else was passed as extra={...}.
-_OWN = frozenset(vars(logging.makeLogRecord({}))) | {"message"}
+_OWN = frozenset(vars(logging.makeLogRecord({}))) | {"message"{= if web == "fastapi" =}, "color_message"{= end =}}
 
 
 class JsonFormatter(logging.Formatter):

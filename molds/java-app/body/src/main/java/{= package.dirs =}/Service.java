@@ -26,11 +26,13 @@ public final class Service {
     record Route(String method, String path, Handler handler) {}
 
     private final List<Route> routes = routes();
+    private final String host;
     private final HttpServer server;
     private final ExecutorService threads = Executors.newCachedThreadPool();
 
     /** A service that will listen there; port 0 takes a free one. */
     public Service(String host, int port) throws IOException {
+        this.host = host;
         server = HttpServer.create(new InetSocketAddress(host, port), 0);
         server.setExecutor(threads);
         server.createContext("/", this::handle);
@@ -58,8 +60,8 @@ public final class Service {
 
     /** Where it listens. */
     public String address() {
-        InetSocketAddress address = server.getAddress();
-        return "http://" + address.getHostString() + ":" + address.getPort();
+        String shown = host.contains(":") ? "[" + host + "]" : host;
+        return "http://" + shown + ":" + server.getAddress().getPort();
     }
 
     private static Answer count(HttpExchange exchange) throws IOException {
