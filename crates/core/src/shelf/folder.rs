@@ -68,15 +68,8 @@ fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
             continue;
         } else if kind.is_symlink() {
             let target = fs::read_link(&path).map_err(io)?;
-            (
-                Content::Link(
-                    target
-                        .into_os_string()
-                        .into_string()
-                        .map_err(|target| PackageError::NotUtf8(target.into()))?,
-                ),
-                0o777,
-            )
+            let target = target.to_str().ok_or_else(|| PackageError::NotUtf8(target.clone()))?.to_owned();
+            (Content::Link(target), 0o777)
         } else if kind.is_file() {
             let metadata = entry.metadata().map_err(io)?;
             (Content::OnDisk(path, metadata.len()), mode(&metadata))

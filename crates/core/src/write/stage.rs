@@ -58,16 +58,23 @@ impl Batch {
     fn settle(&mut self, plan: &VerifiedPlan<'_>, results: &mut [Result<Option<Digest>, WriteError>]) {
         let held = &self.waiting;
         let source = |held: &Held| &plan.mold.package.files[held.file];
-        let unknown = |held: &&Held| source(held).known_digest().is_none();
-        let written = held.iter().filter(|held| !held.as_is).map(|held| held.out.as_slice());
-        let texts: Vec<&[u8]> =
-            held.iter().filter(unknown).map(|held| held.source.as_slice()).chain(written).collect();
-        let mut digests = digests_of(&texts).into_iter();
-        for held in held.iter().filter(unknown).collect::<Vec<_>>() {
-            digests.next().into_iter().for_each(|digest| source(held).set_digest(digest));
-        }
-        for held in held {
-            let came_out = if held.as_is { source(held).known_digest() } else { digests.next() };
+        // Bytes in memory stay what they are; a file is hashed as it was read just now.
+        let said: Vec<Option<Digest>> = held
+            .iter()
+            .map(|held| {
+                source(held).known_digest().filter(|_| matches!(source(held).content, Content::Held(_)))
+            })
+            .collect();
+        let read = held.iter().zip(&said).filter(|(_, said)| said.is_none()).map(|(held, _)| &held.source);
+        let written = held.iter().filter(|held| !held.as_is).map(|held| &held.out);
+        let texts: Vec<&[u8]> = read.clone().chain(written).map(Vec::as_slice).collect();
+        let digests = digests_of(&texts);
+        let (read, written) = digests.split_at(read.count());
+        let (mut read, mut written) = (read.iter().copied(), written.iter().copied());
+        for (held, said) in held.iter().zip(said) {
+            let own = said.or_else(|| read.next());
+            own.into_iter().for_each(|own| source(held).set_digest(own));
+            let came_out = if held.as_is { own } else { written.next() };
             if let Some(Ok(digest)) = results.get_mut(held.at) {
                 *digest = came_out;
             }
