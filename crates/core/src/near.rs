@@ -9,8 +9,9 @@ use std::path::Path;
 /// It is for a stretch of work in which no folder gives its place to another one.
 #[derive(Default)]
 pub(crate) struct Near {
+    /// It is held open from the second file on: one file alone is opened as quickly by its path.
     #[cfg(unix)]
-    last: Option<(std::path::PathBuf, std::os::fd::OwnedFd)>,
+    last: Option<(std::path::PathBuf, Option<std::os::fd::OwnedFd>)>,
 }
 
 #[cfg(unix)]
@@ -52,16 +53,20 @@ impl Near {
         use rustix::fs::{Mode, OFlags};
         let (folder, name) = (path.parent()?, path.file_name()?);
         if self.last.as_ref().is_none_or(|(last, _)| last.as_os_str() != folder.as_os_str()) {
+            self.last = Some((folder.to_owned(), None));
+            return None;
+        }
+        let (_, handle) = self.last.as_mut()?;
+        if handle.is_none() {
             #[cfg(target_os = "linux")]
             let only_to_pass = OFlags::PATH;
             #[cfg(not(target_os = "linux"))]
             let only_to_pass = OFlags::RDONLY;
             let flags = only_to_pass | OFlags::DIRECTORY | OFlags::CLOEXEC;
             let folder_or_here = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
-            let handle = rustix::fs::open(folder_or_here, flags, Mode::empty()).ok()?;
-            self.last = Some((folder.to_owned(), handle));
+            *handle = rustix::fs::open(folder_or_here, flags, Mode::empty()).ok();
         }
-        self.last.as_ref().map(|(_, handle)| (handle, name))
+        handle.as_ref().map(|handle| (handle, name))
     }
 }
 
