@@ -84,6 +84,7 @@ fn every_two_choices_of_every_mold_go_together() {
                 ("editor", ".editorconfig"),
                 ("ci", ".github/workflows/tests.yml"),
                 ("container", "Containerfile"),
+                ("updates", ".github/dependabot.yml"),
             ] {
                 let is_ticked = options("extras").split(',').any(|ticked| ticked.trim() == option);
                 assert!(at == 0 || files.contains(&file.to_owned()) == is_ticked, "{folder} {file}: {set:?}");

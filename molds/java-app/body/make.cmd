@@ -1,5 +1,5 @@
 @echo off
-rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, make watch, make clean.
+rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, {= if lint =}make lint, {= end =}make watch, make clean.
 setlocal
 cd /d "%~dp0"
 if "%ARGS%"=="" set ARGS=README.md
@@ -7,9 +7,12 @@ if "%1"=="setup" goto setup
 if "%1"=="build" goto build
 if "%1"=="run" goto run
 if "%1"=="test" goto test
+:: {= if lint =}
+if "%1"=="lint" goto lint
+:: {= end =}
 if "%1"=="watch" goto watch
 if "%1"=="clean" goto clean
-echo make setup, make build, make run, make test, make watch, make clean
+echo make setup, make build, make run, make test, {= if lint =}make lint, {= end =}make watch, make clean
 exit /b 0
 :: {= if maven =}
 :setup
@@ -47,6 +50,11 @@ if errorlevel 1 exit /b 1
 javac --release {= java =} -cp build/main --source-path src/test/java -d build/test src/test/java/{= package.dirs =}/AppTest.java
 if errorlevel 1 exit /b 1
 java -cp build\main;build\test {= package =}.AppTest
+exit /b %ERRORLEVEL%
+:: {= end =}
+:: {= if lint =}
+:lint
+call {= if maven =}mvn --batch-mode --quiet checkstyle:check{= else =}checkstyle -c checkstyle.xml src{= end =}
 exit /b %ERRORLEVEL%
 :: {= end =}
 :watch

@@ -6,8 +6,8 @@ import unittest
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tools"))
-import build  # noqa: E402
-import markdown  # noqa: E402
+import build
+import markdown
 
 
 class MarkdownTest(unittest.TestCase):
