@@ -1,5 +1,6 @@
 //! The command line.
 
+use crate::later::Later;
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
 
@@ -26,29 +27,29 @@ pub struct Args {
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Start a project from a mold
-    Cast(CastArgs),
+    Cast(Later<CastArgs>),
     /// Search the shelves for a mold
-    Find(FindArgs),
+    Find(Later<FindArgs>),
     /// See what a mold asks, offers, needs and writes
-    Show(ShowArgs),
+    Show(Later<ShowArgs>),
     /// Check the machine for the tools that a mold needs
-    Preflight(PreflightArgs),
+    Preflight(Later<PreflightArgs>),
     /// See a full example, in a folder of its own
-    Demo(DemoArgs),
+    Demo(Later<DemoArgs>),
     /// Add a part to a casting: a route, a module, a page, a dependency
-    Fit(FitArgs),
+    Fit(Later<FitArgs>),
     /// Run the finishing steps of a casting that are still open
-    Finish(FinishArgs),
+    Finish(Later<FinishArgs>),
     /// See how a casting stands to what was cast
-    Status(StatusArgs),
+    Status(Later<StatusArgs>),
     /// The shelves: add, list, refresh and drop them; make one, or serve one
-    Shelf(ShelfArgs),
+    Shelf(Later<ShelfArgs>),
     /// For authors: find the mistakes of a mold
-    Check(CheckArgs),
+    Check(Later<CheckArgs>),
     /// For authors: try an expression or a piece of a body against a mold
-    Assay(AssayArgs),
+    Assay(Later<AssayArgs>),
     /// For authors: the archive of a mold, for a shelf
-    Pack(PackArgs),
+    Pack(Later<PackArgs>),
 }
 
 /// How results are written to standard output.
@@ -99,7 +100,7 @@ pub struct AssayArgs {
     pub format: Format,
 }
 
-/// What every command takes that answers a mold's questions.
+// What every command takes that answers a mold's questions. No doc comment: it would be taken for the help of the command.
 #[derive(Debug, Default, clap::Args)]
 pub struct AnswerArgs {
     /// Answer a question; a list is separated by commas (repeatable)

@@ -2,22 +2,22 @@
 
 use crate::exit::Exit;
 use crate::progress::Progress;
+use signal_hook::consts::SIGINT;
+use signal_hook::flag;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, LazyLock};
 use tinmold_core::write::Observer;
 
-static WRITING: AtomicBool = AtomicBool::new(false);
-static WANTED: AtomicBool = AtomicBool::new(false);
+/// Whether nothing is being written, so that the program may end at once.
+static AT_REST: LazyLock<Arc<AtomicBool>> = LazyLock::new(|| Arc::new(AtomicBool::new(true)));
+/// Whether Ctrl-C came while something was.
+static WANTED: LazyLock<Arc<AtomicBool>> = LazyLock::new(Arc::default);
 
 /// Takes over what Ctrl-C does.
 pub fn listen() {
     // Without a handler the system's own reaction stands, which ends the program too.
-    let _ = ctrlc::set_handler(|| {
-        if WRITING.load(Ordering::SeqCst) {
-            WANTED.store(true, Ordering::SeqCst);
-        } else {
-            std::process::exit(Exit::Interrupted as i32);
-        }
-    });
+    let _ = flag::register_conditional_shutdown(SIGINT, Exit::Interrupted as i32, Arc::clone(&AT_REST));
+    let _ = flag::register(SIGINT, Arc::clone(&WANTED));
 }
 
 /// Watches a write: shows how far it is, and while it lives, Ctrl-C makes it stop in good order.
@@ -25,14 +25,14 @@ pub struct Watch(Progress);
 
 impl Watch {
     pub fn new(hidden: bool) -> Self {
-        WRITING.store(true, Ordering::SeqCst);
+        AT_REST.store(false, Ordering::SeqCst);
         Self(Progress::new(hidden))
     }
 }
 
 impl Drop for Watch {
     fn drop(&mut self) {
-        WRITING.store(false, Ordering::SeqCst);
+        AT_REST.store(true, Ordering::SeqCst);
     }
 }
 

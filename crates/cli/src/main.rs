@@ -12,6 +12,7 @@ mod finishing;
 mod given;
 mod interrupt;
 mod keep;
+mod later;
 mod probing;
 mod progress;
 mod sarif;

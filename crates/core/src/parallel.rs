@@ -39,7 +39,10 @@ fn in_shares<T: Sync, R: Send>(
     share_of: usize,
     work: impl Fn(usize, &[T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
-    let cores = thread::available_parallelism().map_or(1, usize::from).min(items.len().div_ceil(share_of));
+    let shares = items.len().div_ceil(share_of);
+    // To ask how many cores there are takes longer than a share may.
+    let cores =
+        if shares < 2 { 1 } else { thread::available_parallelism().map_or(1, usize::from).min(shares) };
     let next = AtomicUsize::new(0);
     let mut done = thread::scope(|scope| {
         let worker = || {

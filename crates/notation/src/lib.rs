@@ -71,6 +71,7 @@ pub use value::{TypeMismatch, Value, Values};
 use check::Compiler;
 use std::sync::Arc;
 use syntax::Findings;
+use syntax::expression::ExprKind;
 
 /// What compiling gives.
 #[derive(Debug)]
@@ -123,6 +124,29 @@ pub fn compile_expression<'s>(
     }
     let of = compiler.expression(Arc::from(file), source, wanted);
     compiler.finish(of)
+}
+
+/// The first name in an expression that is not in the scope: without that name nothing can be said of the expression.
+///
+/// None if all are there, and if `source` cannot be read, of which compiling tells more.
+///
+/// ```
+/// use tinmold_notation::{Scope, Type, unknown_name};
+/// let mut scope = Scope::new();
+/// scope.add("pier", Type::Text).unwrap();
+/// assert_eq!(unknown_name("pier.len > 3 and ferries", &scope), Some("ferries"));
+/// assert_eq!(unknown_name("pier == 'ferries'", &scope), None);
+/// ```
+#[must_use]
+pub fn unknown_name<'s>(source: &'s str, scope: &Scope) -> Option<&'s str> {
+    if source.len() > LARGEST {
+        return None;
+    }
+    let (expressions, _, _) = check::parsed(source, Findings::new(Arc::from("")));
+    expressions.iter().find_map(|expression| match expression.kind {
+        ExprKind::Name(name) if scope.find(name).is_none() && !scope.is_group(name) => Some(name),
+        _ => None,
+    })
 }
 
 /// Compiles the name of one file or folder, tags in it included.

@@ -146,43 +146,77 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
     }
 }
 
-struct Globs {
+/// The patterns of the rules.
+struct Globs<'r> {
+    /// Most patterns are a path, or a folder with all that is below it: those need no search.
+    plain: Vec<(usize, Plain<'r>)>,
     set: GlobSet,
+    /// The rule of each pattern of the set.
+    rules: Vec<usize>,
 }
 
-impl Globs {
-    fn matches(&self, path: &str) -> Vec<usize> {
-        if self.set.is_empty() { Vec::new() } else { self.set.matches(path) }
+enum Plain<'r> {
+    Path(&'r str),
+    Below(&'r str),
+}
+
+impl<'r> Plain<'r> {
+    fn of(pattern: &'r str) -> Option<Self> {
+        let is_plain = |text: &str| !text.is_empty() && !text.contains(['*', '?', '[', ']', '\\']);
+        match pattern.strip_suffix("/**") {
+            Some(folder) => is_plain(folder).then_some(Self::Below(folder)),
+            None => is_plain(pattern).then_some(Self::Path(pattern)),
+        }
+    }
+
+    fn matches(&self, path: &str) -> bool {
+        match self {
+            Self::Path(own) => *own == path,
+            Self::Below(folder) => path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/')),
+        }
     }
 }
 
-fn globs(reader: &mut Reader<'_>, rules: &[FilesRule]) -> Globs {
+impl Globs<'_> {
+    /// The rules that are for this path, in their order.
+    fn matches(&self, path: &str) -> Vec<usize> {
+        let plain = self.plain.iter().filter(|(_, plain)| plain.matches(path)).map(|(rule, _)| *rule);
+        let mut all: Vec<usize> = plain.collect();
+        if !self.set.is_empty() {
+            all.extend(self.set.matches(path).into_iter().map(|at| self.rules[at]));
+            all.sort_unstable();
+        }
+        all
+    }
+}
+
+fn globs<'r>(reader: &mut Reader<'_>, rules: &'r [FilesRule]) -> Globs<'r> {
+    let mut globs = Globs { plain: Vec::new(), set: GlobSet::empty(), rules: Vec::new() };
     let mut builder = GlobSetBuilder::new();
-    for rule in rules {
+    for (at, rule) in rules.iter().enumerate() {
         let pattern = &rule.r#match;
+        if let Some(plain) = Plain::of(pattern.get_ref()) {
+            globs.plain.push((at, plain));
+            continue;
+        }
         // Braces are plain characters here: names of files hold tags.
-        let plain: String = pattern
-            .get_ref()
-            .chars()
-            .map(|c| match c {
-                '{' | '}' => format!("\\{c}"),
-                other => other.to_string(),
-            })
-            .collect();
-        match GlobBuilder::new(&plain).literal_separator(true).backslash_escape(true).build() {
-            Ok(glob) => drop(builder.add(glob)),
+        let escaped = pattern.get_ref().replace('{', "\\{").replace('}', "\\}");
+        match GlobBuilder::new(&escaped).literal_separator(true).backslash_escape(true).build() {
+            Ok(glob) => {
+                builder.add(glob);
+                globs.rules.push(at);
+            }
             Err(error) => {
                 let message = format!("this pattern cannot be read: {}", error.kind());
                 let help = "`*` stands for part of a name, `**` for any number of folders";
                 reader.add(codes::BAD_MATCH, pattern.span(), message, help);
-                // The positions of the patterns must stay those of the rules.
-                if let Ok(nothing) = GlobBuilder::new("/").build() {
-                    builder.add(nothing);
-                }
             }
         }
     }
-    Globs { set: builder.build().unwrap_or_else(|_| GlobSet::empty()) }
+    if !globs.rules.is_empty() {
+        globs.set = builder.build().unwrap_or_else(|_| GlobSet::empty());
+    }
+    globs
 }
 
 /// `NAME in LIST`.

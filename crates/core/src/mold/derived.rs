@@ -6,7 +6,7 @@ use super::snippet::Snippet;
 use crate::codes;
 use std::collections::BTreeMap;
 use std::ops::Range;
-use tinmold_notation::{Code, NameId, Traits, Type};
+use tinmold_notation::{Code, NameId, Scope, Traits, Type, unknown_name};
 
 /// The derived values that wait for a name.
 pub(super) struct Pending {
@@ -21,6 +21,17 @@ struct Waiting {
     is_expression: bool,
     /// The name that it lacked when it was last tried.
     lacks: Option<String>,
+}
+
+impl Waiting {
+    /// A name that it lacks still, as far as that can be told without compiling it.
+    fn still_lacks(&self, scope: &Scope) -> Option<String> {
+        match &self.lacks {
+            Some(name) if scope.find(name).is_none() => Some(name.clone()),
+            _ if self.is_expression => unknown_name(self.snippet.text(), scope).map(str::to_owned),
+            _ => None,
+        }
+    }
 }
 
 impl Pending {
@@ -54,8 +65,8 @@ impl Pending {
             let before = self.done.len();
             let waiting = std::mem::take(&mut self.waiting);
             for mut value in waiting {
-                let ready = value.lacks.as_deref().is_none_or(|name| reader.scope.find(name).is_some());
-                if ready {
+                value.lacks = value.still_lacks(&reader.scope);
+                if value.lacks.is_none() {
                     match self.compile(reader, &value) {
                         Ok(derived) => {
                             steps.push(Step::Derive(self.done.len()));

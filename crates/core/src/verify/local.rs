@@ -10,11 +10,7 @@ pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> 
     if !plan.entries.iter().any(|entry| plan.body(entry).local) {
         return Vec::new();
     }
-    let mut builder = GitignoreBuilder::new("");
-    for line in present.unwrap_or("").lines() {
-        // A line that cannot be read covers nothing.
-        let _ = builder.add_line(None, line);
-    }
+    let mut text = present.unwrap_or("").to_owned();
     if let Some(ignore_file) = plan.entries.iter().find(|entry| entry.path == ".gitignore") {
         let mut bytes = Vec::new();
         match plan.render(ignore_file, &mut bytes) {
@@ -25,16 +21,24 @@ pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> 
             }
             Err(PlanError::Faulty(findings)) => return findings,
         }
-        for line in String::from_utf8_lossy(&bytes).lines() {
-            // A line that cannot be read covers nothing.
-            let _ = builder.add_line(None, line);
-        }
+        text.push('\n');
+        text.push_str(&String::from_utf8_lossy(&bytes));
+    }
+    let local: Vec<_> = plan.entries.iter().filter(|entry| plan.body(entry).local).collect();
+    // Mostly each has a line of its own, and no pattern need be read.
+    if local.iter().all(|entry| has_line(&text, &entry.path)) {
+        return Vec::new();
+    }
+    let mut builder = GitignoreBuilder::new("");
+    for line in text.lines() {
+        // A line that cannot be read covers nothing.
+        let _ = builder.add_line(None, line);
     }
     let covered = builder.build();
     let is_covered = |path: &str| {
         covered.as_ref().is_ok_and(|covered| covered.matched_path_or_any_parents(path, false).is_ignore())
     };
-    let local = plan.entries.iter().filter(|entry| plan.body(entry).local && !is_covered(&entry.path));
+    let local = local.into_iter().filter(|entry| !is_covered(&entry.path));
     local
         .map(|entry| Finding {
             file: plan.mold.path_of(plan.body(entry)).into(),
@@ -47,4 +51,11 @@ pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> 
             help: "add its path to the .gitignore that the mold casts".into(),
         })
         .collect()
+}
+
+/// Whether a line of the ignore file is the path itself, from its top, and no line takes anything back.
+fn has_line(text: &str, path: &str) -> bool {
+    let own = |line: &str| line.strip_prefix('/').unwrap_or(line) == path;
+    let plain = !path.contains(['*', '?', '[', '\\', '#', '!', ' ']);
+    plain && text.lines().any(own) && !text.lines().any(|line| line.starts_with('!'))
 }

@@ -13,6 +13,7 @@ use crate::finding::{Code, Finding};
 use crate::program::{Placing, Program, Routine};
 use crate::scope::{NameId, Scope, Traits};
 use crate::span::Span;
+use crate::syntax::expression::{Expr, ExprId};
 use crate::syntax::parser::Parser;
 use crate::syntax::pieces::{self, PieceKind};
 use crate::syntax::tag::Tag;
@@ -94,15 +95,8 @@ impl<'s> Compiler<'s> {
 
     /// Compiles an expression that stands without marks and gives its type.
     pub(crate) fn expression(&mut self, file: Arc<str>, source: &'s str, wanted: Option<Type>) -> Type {
-        let mut parser = Parser::new(source, "", Findings::new(file));
+        let (expressions, value, findings) = parsed(source, Findings::new(file));
         let whole = Span::new(0, source.len());
-        let parsed = parser.start(0, Span::default()).and_then(|()| {
-            let value = parser.expression()?;
-            parser.expect_close()?;
-            Ok(value)
-        });
-        let value = parsed.unwrap_or_else(|Failed| parser.broken(whole));
-        let Parser { expressions, findings, .. } = parser;
         let mut of = Type::Unknown;
         self.routine(Tree { root: Vec::new(), expressions, findings }, |lower, _| {
             let known = match wanted {
@@ -194,6 +188,18 @@ impl<'s> Compiler<'s> {
             placed: self.placed,
         }
     }
+}
+
+/// The expressions of a source that is one, which of them is the whole, and what is wrong with them.
+pub(crate) fn parsed<'s>(source: &'s str, findings: Findings) -> (Vec<Expr<'s>>, ExprId, Findings) {
+    let mut parser = Parser::new(source, "", findings);
+    let read = parser.start(0, Span::default()).and_then(|()| {
+        let value = parser.expression()?;
+        parser.expect_close()?;
+        Ok(value)
+    });
+    let value = read.unwrap_or_else(|Failed| parser.broken(Span::new(0, source.len())));
+    (parser.expressions, value, parser.findings)
 }
 
 fn has_crlf(source: &str) -> bool {
