@@ -46,7 +46,12 @@ exit /b %ERRORLEVEL%
 :run
 call "%~f0" build
 if errorlevel 1 exit /b 1
-{= if cmake =}build\Release\{= name =}.exe %ARGS%{= else =}build\{= name =}.exe %ARGS%{= end =}
+set PROGRAM=build\{= name =}.exe
+:: {= if cmake =}
+rem Some generators of CMake keep a folder for each configuration.
+if exist build\Release\{= name =}.exe set PROGRAM=build\Release\{= name =}.exe
+:: {= end =}
+%PROGRAM% %ARGS%
 exit /b %ERRORLEVEL%
 :: {= end =}
 :test
