@@ -16,13 +16,38 @@ fn main() -> Result<(), Box<dyn Error>> {
         }
         let mut files = Vec::new();
         list(&mold, "", &mut files)?;
-        files.sort();
-        let lines: String = files.into_iter().map(|(_, line)| line).collect();
-        table += &format!("    ({:?}, &[\n{lines}    ]),\n", name(&mold)?);
+        files.sort_by(|a, b| a.inside.cmp(&b.inside));
+        let listed: String = files.iter().map(|file| file.listed()).collect();
+        let digest: [u8; 32] = Sha256::digest(listed).into();
+        let lines: String = files.iter().map(|file| file.line()).collect();
+        table += &format!("    ({:?}, {digest:?}, &[\n{lines}    ]),\n", name(&mold)?);
     }
     table.push_str("]\n");
     fs::write(out.join("built_in.rs"), table)?;
     Ok(())
+}
+
+/// A file of a mold.
+struct File {
+    /// Its path in the mold.
+    inside: String,
+    path: PathBuf,
+    mode: u32,
+    digest: [u8; 32],
+}
+
+impl File {
+    /// Its line of the table.
+    fn line(&self) -> String {
+        let Self { inside, path, mode, digest } = self;
+        format!("        ({inside:?}, {mode:#o}, {digest:?}, include_bytes!({path:?})),\n")
+    }
+
+    /// Its line of what the mold's digest is computed of, as the shelf's packages say it.
+    fn listed(&self) -> String {
+        let digits: String = self.digest.iter().map(|byte| format!("{byte:02x}")).collect();
+        format!("{digits} {:o} {}\n", self.mode, self.inside)
+    }
 }
 
 /// What is in a folder, sorted.
@@ -37,8 +62,8 @@ fn name(path: &Path) -> Result<&str, Box<dyn Error>> {
     Ok(path.file_name().and_then(|name| name.to_str()).ok_or("a path is not UTF-8")?)
 }
 
-/// Adds, for each file below `folder`, its path in the mold and its line of the table.
-fn list(folder: &Path, inside: &str, files: &mut Vec<(String, String)>) -> Result<(), Box<dyn Error>> {
+/// Adds each file below `folder`, whose path in the mold is `inside`.
+fn list(folder: &Path, inside: &str, files: &mut Vec<File>) -> Result<(), Box<dyn Error>> {
     println!("cargo::rerun-if-changed={}", folder.display());
     for path in entries(folder)? {
         let name = name(&path)?;
@@ -50,8 +75,7 @@ fn list(folder: &Path, inside: &str, files: &mut Vec<(String, String)>) -> Resul
         println!("cargo::rerun-if-changed={}", path.display());
         let mode = if is_executable(&path)? { 0o755 } else { 0o644 };
         let digest: [u8; 32] = Sha256::digest(fs::read(&path)?).into();
-        let line = format!("        ({inside:?}, {mode:#o}, {digest:?}, include_bytes!({path:?})),\n");
-        files.push((inside, line));
+        files.push(File { inside, path, mode, digest });
     }
     Ok(())
 }

@@ -196,22 +196,26 @@ impl Finished {
 /// Runs the chosen steps in the casting at `root`, and keeps which are done.
 pub fn carry_out(finishing: &Finishing, root: &Path, verbose: bool, plain: bool, quiet: bool) -> Finished {
     let mut done = keep::done_steps(root);
-    let is_done =
-        |done: &BTreeMap<String, String>, step: &Step| done.get(&step.name) == Some(&identity(step));
+    let is_done = |done: &BTreeMap<String, String>, step: &Step| {
+        done.get(&step.name).is_some_and(|was| *was == identity(step))
+    };
     let chosen: Vec<Step> = finishing.chosen();
     let names: Vec<String> =
         finishing.steps.iter().filter(|step| is_done(&done, step)).map(|step| step.name.clone()).collect();
     let watch = Watch::new(true);
     let mut view = View { watch, verbose, plain, quiet, bar: None };
-    let logs = keep::log_folder(root);
-    let reports = run_steps(&chosen, &names, root, logs.as_deref(), &mut view);
-    for (step, report) in chosen.iter().zip(&reports) {
-        match report.result {
-            StepResult::Done(_) => drop(done.insert(step.name.clone(), identity(step))),
-            _ => drop(done.remove(&step.name)),
+    let mut reports = Vec::new();
+    if !chosen.is_empty() {
+        let logs = keep::log_folder(root);
+        reports = run_steps(&chosen, &names, root, logs.as_deref(), &mut view);
+        for (step, report) in chosen.iter().zip(&reports) {
+            match report.result {
+                StepResult::Done(_) => drop(done.insert(step.name.clone(), identity(step))),
+                _ => drop(done.remove(&step.name)),
+            }
         }
+        keep::keep_done_steps(root, &done);
     }
-    keep::keep_done_steps(root, &done);
     // A proof that nobody wanted is no work left undone.
     let left = finishing.steps.iter().filter(|step| !is_done(&done, step) && !step.proof).cloned().collect();
     let interrupted = view.watch.is_cancelled();

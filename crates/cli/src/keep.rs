@@ -75,9 +75,10 @@ pub fn keep_recent(address: &str) {
 
 /// Where what is known of a casting on this machine is kept: never in the casting, which others share.
 fn of_casting(root: &Path) -> Option<PathBuf> {
+    let folder = Xdg::new().ok()?.state_dir()?.join("tinmold/castings");
     let root = root.canonicalize().ok()?;
     let digest = digest_of(root.as_os_str().as_encoded_bytes()).to_string();
-    Some(Xdg::new().ok()?.state_dir()?.join("tinmold/castings").join(&digest[..24]))
+    Some(folder.join(&digest[..24]))
 }
 
 /// Where the logs of a casting's finishing steps go.

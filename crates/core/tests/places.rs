@@ -10,7 +10,7 @@ use tempfile::TempDir;
 use tinmold_core::answers::Offers;
 use tinmold_core::mold::Mold;
 use tinmold_core::plan::{Limits, Plan};
-use tinmold_core::shelf::{PackageError, built_in, built_in_names, open_folder};
+use tinmold_core::shelf::{File, Package, PackageError, built_in, built_in_names, open_folder};
 use tinmold_core::write::{Observer, WriteError};
 
 fn write_mold(folder: &Path, files: usize) {
@@ -44,6 +44,11 @@ fn every_built_in_mold_is_sound() {
     for name in built_in_names() {
         let mold = Mold::load(built_in(name).unwrap()).unwrap_or_else(|error| panic!("{name}: {error}"));
         assert_eq!(mold.name(), name);
+        // The digests that the build script wrote down are those of the files.
+        let files = mold.package.files.iter();
+        let files = files.map(|file| File::new(file.path.clone(), file.content.clone(), file.mode)).collect();
+        let package = Package::new(mold.package.origin.clone(), files);
+        assert_eq!(mold.package.digest().unwrap(), package.digest().unwrap(), "{name}");
         assert_eq!(tinmold_core::author::check(&mold).findings, [], "{name}");
         assert!(mold.package.file("README.md").is_some(), "{name} has no README.md");
         assert!((3..=5).contains(&mold.texts.tour.len()), "{name} shows {} places", mold.texts.tour.len());

@@ -42,7 +42,7 @@ pub fn open_archive(path: &Path) -> Result<Package, PackageError> {
     let file = fs::File::open(path).map_err(|source| PackageError::Io { path: path.to_owned(), source })?;
     let files =
         unpacked(file).map_err(|reason| PackageError::BadArchive { path: path.to_owned(), reason })?;
-    Ok(Package { origin: Origin::Archive(path.to_owned()), files })
+    Ok(Package::new(Origin::Archive(path.to_owned()), files))
 }
 
 fn unpacked(bytes: impl Read) -> Result<Vec<File>, String> {

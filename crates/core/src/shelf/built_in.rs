@@ -8,12 +8,12 @@ use tinmold_notation::did_you_mean;
 /// Path, permission bits, digest and bytes of a file, as the build script found them.
 type BuiltInFile = (&'static str, u32, [u8; 32], &'static [u8]);
 
-/// The molds by name, each with its files, sorted by path.
-static MOLDS: &[(&str, &[BuiltInFile])] = include!(concat!(env!("OUT_DIR"), "/built_in.rs"));
+/// The molds by name, each with its digest and its files, sorted by path.
+static MOLDS: &[(&str, [u8; 32], &[BuiltInFile])] = include!(concat!(env!("OUT_DIR"), "/built_in.rs"));
 
 /// The names of the molds in the program, sorted.
 pub fn built_in_names() -> impl Iterator<Item = &'static str> {
-    MOLDS.iter().map(|(name, _)| *name)
+    MOLDS.iter().map(|(name, ..)| *name)
 }
 
 /// The built-in mold of this name.
@@ -21,7 +21,7 @@ pub fn built_in_names() -> impl Iterator<Item = &'static str> {
 /// # Errors
 /// There is none; the message names the nearest one.
 pub fn built_in(name: &str) -> Result<Package, PackageError> {
-    let Some((name, files)) = MOLDS.iter().find(|(known, _)| *known == name) else {
+    let Some((name, digest, files)) = MOLDS.iter().find(|(known, ..)| *known == name) else {
         let all = built_in_names().collect::<Vec<_>>().join(", ");
         let advice = did_you_mean(name, built_in_names(), format!("there are {all}"));
         let stop = if advice.ends_with('?') { "" } else { "." };
@@ -33,5 +33,5 @@ pub fn built_in(name: &str) -> Result<Package, PackageError> {
         file.set_digest(Digest(*digest));
         file
     });
-    Ok(Package { origin: Origin::BuiltIn((*name).to_owned()), files: files.collect() })
+    Ok(Package::new(Origin::BuiltIn((*name).to_owned()), files.collect()).of_digest(Digest(*digest)))
 }

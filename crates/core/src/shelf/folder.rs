@@ -36,7 +36,7 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
     }
     // The files of a folder stand in order already, which this sort takes note of.
     files.sort_by(|a, b| a.path.cmp(&b.path));
-    Ok(Package { origin: Origin::Folder(folder.to_owned()), files })
+    Ok(Package::new(Origin::Folder(folder.to_owned()), files))
 }
 
 /// What is in one folder of a mold.

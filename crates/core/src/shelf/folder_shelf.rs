@@ -111,7 +111,7 @@ impl Shelf for FolderShelf {
     fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, PackageError> {
         let place = self.folder.join(&release.archive);
         let package = if is_archive(&place) { open_archive(&place)? } else { open_folder(&place)? };
-        Ok(Package { origin: Origin::Shelf(entry.address(&self.name, release)), ..package })
+        Ok(package.from(Origin::Shelf(entry.address(&self.name, release))))
     }
 }
 

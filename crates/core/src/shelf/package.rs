@@ -53,6 +53,8 @@ pub struct Package {
     pub origin: Origin,
     /// All files and links, and folders that hold none, sorted by path.
     pub files: Vec<File>,
+    /// The digest of them all, if it was said.
+    digest: Option<Digest>,
 }
 
 /// One file of a mold.
@@ -149,6 +151,22 @@ impl PackageError {
 }
 
 impl Package {
+    /// A mold of these files, sorted by path.
+    #[must_use]
+    pub fn new(origin: Origin, files: Vec<File>) -> Self {
+        Self { origin, files, digest: None }
+    }
+
+    /// The same with the digest that [`Package::digest`] would compute.
+    pub(super) fn of_digest(self, digest: Digest) -> Self {
+        Self { digest: Some(digest), ..self }
+    }
+
+    /// The same files from another place.
+    pub(super) fn from(self, origin: Origin) -> Self {
+        Self { origin, ..self }
+    }
+
     /// The file at `path`, if there is one.
     #[must_use]
     pub fn file(&self, path: &str) -> Option<&File> {
@@ -174,6 +192,9 @@ impl Package {
     /// # Errors
     /// A file cannot be read.
     pub fn digest(&self) -> Result<Digest, PackageError> {
+        if let Some(digest) = self.digest {
+            return Ok(digest);
+        }
         let digests = if self.files.iter().all(|file| file.known_digest().is_some()) {
             self.files.iter().map(File::digest).collect()
         } else {

@@ -83,7 +83,7 @@ pub(in crate::shelf) fn fetch_archive(
         return Err(PackageError::NotAsListed { address: url.to_owned(), reason });
     }
     let package = open_archive(&place).map_err(|error| error.at(url))?;
-    Ok(Package { origin: Origin::Shelf(format!("{url}#sha256={found}")), ..package })
+    Ok(package.from(Origin::Shelf(format!("{url}#sha256={found}"))))
 }
 
 /// The mold in the repository at a URL: the one of this name, or the only one.
@@ -131,7 +131,7 @@ pub(in crate::shelf) fn fetch_repository(
         picked => picked?,
     };
     let package = shelf.fetch(&entry, &release)?;
-    Ok(Package { origin: Origin::Shelf(format!("{url}/{}@{}", entry.name, release.version)), ..package })
+    Ok(package.from(Origin::Shelf(format!("{url}/{}@{}", entry.name, release.version))))
 }
 
 /// Refuses an archive that holds another mold than its listing says.

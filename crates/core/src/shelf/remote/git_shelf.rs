@@ -172,7 +172,7 @@ impl GitShelf {
             blobs.iter().map(|(object, path)| reader.file(object, path)).collect::<Result<Vec<_>, _>>()?;
         files.sort_by(|a, b| a.path.cmp(&b.path));
         let release = &mut one.versions[0];
-        let package = Package { origin: Origin::Shelf(self.name.clone()), files };
+        let package = Package::new(Origin::Shelf(self.name.clone()), files);
         let mut bytes = Vec::new();
         pack(&package, &format!("{}-{}", one.name, release.version), &mut bytes)
             .map_err(|error| error.to_string())?;
@@ -249,7 +249,7 @@ impl Shelf for GitShelf {
             }
         };
         let package = open_archive(&place).map_err(|error| error.at(&address))?;
-        Ok(Package { origin: Origin::Shelf(address), ..package })
+        Ok(package.from(Origin::Shelf(address)))
     }
 
     fn age(&self) -> Option<Duration> {

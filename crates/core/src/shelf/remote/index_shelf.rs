@@ -114,7 +114,7 @@ impl Shelf for IndexShelf {
         };
         let package = open_archive(&place).map_err(|error| error.at(&address))?;
         super::address::as_listed(&package, entry, release, &address)?;
-        Ok(Package { origin: Origin::Shelf(address), ..package })
+        Ok(package.from(Origin::Shelf(address)))
     }
 
     fn age(&self) -> Option<Duration> {
