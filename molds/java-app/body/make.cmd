@@ -58,7 +58,11 @@ call {= if maven =}mvn --batch-mode --quiet checkstyle:check{= else =}checkstyle
 exit /b %ERRORLEVEL%
 :: {= end =}
 :watch
+{= if service =}
+powershell -NoProfile -Command "while (1) { $service = Start-Process cmd -ArgumentList '/c make.cmd run' -NoNewWindow -PassThru; $seen = Get-Date; while (-not (Get-ChildItem src -Recurse -File | Where-Object LastWriteTime -gt $seen)) { Start-Sleep 1 }; taskkill /T /F /PID $service.Id }"
+{= else =}
 powershell -NoProfile -Command "while (1) { cmd /c make.cmd test; $seen = Get-Date; while (-not (Get-ChildItem src -Recurse -File | Where-Object LastWriteTime -gt $seen)) { Start-Sleep 1 } }"
+{= end =}
 exit /b %ERRORLEVEL%
 :clean
 if exist build rd /s /q build

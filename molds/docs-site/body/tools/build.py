@@ -1,7 +1,9 @@
 """Builds the site: every page of pages/LANGUAGE becomes build/LANGUAGE/PAGE.html."""
 
 import html
+# {= if search =}
 import json
+# {= end =}
 import re
 import shutil
 import string
