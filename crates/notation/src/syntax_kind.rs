@@ -32,8 +32,8 @@ impl Syntax {
     /// ```
     #[must_use]
     pub fn of_path(path: &str) -> Self {
-        let name = path.rsplit('/').next().unwrap_or(path);
-        let extension = name.rsplit_once('.').map_or("", |(_, extension)| extension);
+        let name = memchr::memrchr(b'/', path.as_bytes()).map_or(path, |slash| &path[slash + 1..]);
+        let extension = memchr::memrchr(b'.', name.as_bytes()).map_or("", |dot| &name[dot + 1..]);
         match extension {
             "json" | "jsonc" | "webmanifest" | "geojson" | "code-workspace" => Self::Json,
             "toml" => Self::Toml,

@@ -13,6 +13,7 @@ use crate::probing::Probing;
 use crate::show::{BOLD, WARN, count, safe, size};
 use crate::{given, keep};
 use std::fs;
+use std::mem::ManuallyDrop;
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, Session, written_sheet};
 use tinmold_core::mold::Mold;
@@ -39,7 +40,8 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     };
     let package = super::find_on(&shelves, &address)?;
     let person = given::Person::asked(package.may_hold("user."));
-    let mold = Mold::load(package)?;
+    // Of many files: the end of the program gives the memory back sooner than they could be dropped.
+    let mold = ManuallyDrop::new(Mold::load(package)?);
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let archive = cast.archive.as_deref().map(archive_format).transpose()?;
     let gathered = given::gather(&mold, &cast.answers)?;
@@ -77,7 +79,7 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let folder = folder(cast, &mold, &answers).map_err(faulty)?;
     let top = folder_name(&folder).unwrap_or_default();
     answers.set_folder(&mold, &top);
-    let plan = planned(&mold, &answers, &limits)?;
+    let plan = ManuallyDrop::new(planned(&mold, &answers, &limits)?);
     if cast.dry_run {
         return super::dry_run::run(cast, args, &plan, &folder);
     }

@@ -60,7 +60,7 @@ fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
         if inside.is_empty() && name == ".git" {
             continue;
         }
-        let inside = if inside.is_empty() { name } else { format!("{inside}/{name}") };
+        let inside = if inside.is_empty() { name } else { [inside, "/", &name].concat() };
         let io = |source| PackageError::Io { path: path.clone(), source };
         let kind = entry.file_type().map_err(io)?;
         let (content, mode) = if kind.is_dir() {

@@ -22,7 +22,10 @@ pub fn portable_name(name: &str) -> Result<(), String> {
     if name == "." || name == ".." {
         return Err("leads to another folder".into());
     }
-    if let Some(c) = name.chars().find(|c| c.is_control() || "<>:\"|?*\\/".contains(*c)) {
+    let is_usual = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-' | b'_' | b' ');
+    if !name.bytes().all(is_usual)
+        && let Some(c) = name.chars().find(|c| c.is_control() || "<>:\"|?*\\/".contains(*c))
+    {
         return Err(format!("holds `{}`, which no name on Windows may", c.escape_debug()));
     }
     if name.ends_with([' ', '.']) {

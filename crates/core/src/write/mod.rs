@@ -168,8 +168,7 @@ pub enum WriteError {
 
 impl WriteError {
     pub(crate) fn io(what: &'static str, path: impl Into<PathBuf>) -> impl FnOnce(std::io::Error) -> Self {
-        let path = path.into();
-        move |source| Self::Io { what, path, source }
+        move |source| Self::Io { what, path: path.into(), source }
     }
 }
 

@@ -117,13 +117,17 @@ pub(super) const CLASSES: &[&str] = &[
 /// Windows: names that are devices, with or without an extension, in any case
 /// ("Naming Files, Paths, and Namespaces" in Microsoft's documentation).
 pub(crate) fn is_device(name: &str) -> bool {
-    let stem = name.split('.').next().unwrap_or(name).trim_end_matches(' ').to_ascii_lowercase();
-    matches!(stem.as_str(), "con" | "prn" | "aux" | "nul" | "conin$" | "conout$")
-        || ["com", "lpt"].iter().any(|device| {
-            stem.strip_prefix(device).is_some_and(|n| {
-                matches!(n, "0" | "1" | "2" | "3" | "4" | "5" | "6" | "7" | "8" | "9" | "¹" | "²" | "³")
-            })
-        })
+    let end = memchr::memchr(b'.', name.as_bytes()).unwrap_or(name.len());
+    let stem = name[..end].trim_end_matches(' ');
+    let is = |device: &&str| stem.eq_ignore_ascii_case(device);
+    let is_port = |device: &&str| {
+        stem.get(..device.len()).is_some_and(|start| start.eq_ignore_ascii_case(device))
+            && matches!(
+                &stem[device.len()..],
+                "0" | "1" | "2" | "3" | "4" | "5" | "6" | "7" | "8" | "9" | "¹" | "²" | "³"
+            )
+    };
+    ["con", "prn", "aux", "nul", "conin$", "conout$"].iter().any(is) || ["com", "lpt"].iter().any(is_port)
 }
 
 /// Whether a path begins with a drive letter.
