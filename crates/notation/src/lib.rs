@@ -71,7 +71,9 @@ pub use value::{TypeMismatch, Value, Values};
 use check::Compiler;
 use std::sync::Arc;
 use syntax::Findings;
-use syntax::expression::ExprKind;
+use syntax::expression::{Expr, ExprKind};
+use syntax::pieces::{self, PieceKind};
+use syntax::tag::Tag;
 
 /// What compiling gives.
 #[derive(Debug)]
@@ -143,6 +145,32 @@ pub fn unknown_name<'s>(source: &'s str, scope: &Scope) -> Option<&'s str> {
         return None;
     }
     let (expressions, _, _) = check::parsed(source, Findings::new(Arc::from("")));
+    unknown_among(&expressions, scope)
+}
+
+/// The same of a text with the usual marks; none also if it makes names of its own.
+///
+/// ```
+/// use tinmold_notation::{Scope, unknown_name_in_text};
+/// let scope = Scope::new();
+/// assert_eq!(unknown_name_in_text("to {= pier.upper =}", &scope), Some("pier"));
+/// assert_eq!(unknown_name_in_text("{= let pier = 1 =}{= pier =}", &scope), None);
+/// ```
+#[must_use]
+pub fn unknown_name_in_text<'s>(source: &'s str, scope: &Scope) -> Option<&'s str> {
+    if source.len() > LARGEST {
+        return None;
+    }
+    let marks = Setting::for_text().marks;
+    let cut = pieces::cut(source, marks, Findings::new(Arc::from("")), false);
+    let own = cut.pieces.iter().any(|piece| match &piece.kind {
+        PieceKind::Tag { tag, .. } => matches!(tag, Tag::Let(_) | Tag::For(_) | Tag::Place(_)),
+        PieceKind::Text => false,
+    });
+    if own { None } else { unknown_among(&cut.expressions, scope) }
+}
+
+fn unknown_among<'s>(expressions: &[Expr<'s>], scope: &Scope) -> Option<&'s str> {
     expressions.iter().find_map(|expression| match expression.kind {
         ExprKind::Name(name) if scope.find(name).is_none() && !scope.is_group(name) => Some(name),
         _ => None,

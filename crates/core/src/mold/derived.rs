@@ -6,7 +6,7 @@ use super::snippet::Snippet;
 use crate::codes;
 use std::collections::BTreeMap;
 use std::ops::Range;
-use tinmold_notation::{Code, NameId, Scope, Traits, Type, unknown_name};
+use tinmold_notation::{Code, NameId, Scope, Traits, Type, unknown_name, unknown_name_in_text};
 
 /// The derived values that wait for a name.
 pub(super) struct Pending {
@@ -29,7 +29,7 @@ impl Waiting {
         match &self.lacks {
             Some(name) if scope.find(name).is_none() => Some(name.clone()),
             _ if self.is_expression => unknown_name(self.snippet.text(), scope).map(str::to_owned),
-            _ => None,
+            _ => unknown_name_in_text(self.snippet.text(), scope).map(str::to_owned),
         }
     }
 }
