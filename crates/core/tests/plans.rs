@@ -107,6 +107,36 @@ fn rules_decide_what_becomes_of_each_file() {
 }
 
 #[test]
+fn patterns_reach_what_they_say() {
+    // Patterns of one rule after another with what each makes of `copy`, a file, and whether it is copied in the end.
+    let cases: &[(&[(&str, bool)], &str, bool)] = &[
+        (&[("raw/x", true)], "raw/x", true),
+        (&[("raw", true)], "raw/x", false),
+        (&[("raw/**", true)], "raw/x/y", true),
+        (&[("raw/**", true)], "rawer/x", false),
+        (&[("raw/**", true)], "raw", false),
+        (&[("{= mold.name =}/**", true)], "{= mold.name =}/x", true),
+        (&[("{= mold.name =}.*", true)], "{= mold.name =}.txt", true),
+        (&[("*.txt", true)], "a/b.txt", false),
+        (&[("?[0-9].txt", true)], "b7.txt", true),
+        (&[("**", true), ("raw/x", false)], "raw/x", false),
+        (&[("raw/x", false), ("**", true)], "raw/x", true),
+        (&[("raw/**", true), ("?aw/x", false), ("raw/x", true)], "raw/x", true),
+        (&[("raw/x", true), ("raw/**", false), ("raw/?", true)], "raw/xx", false),
+    ];
+    for (rules, path, copied) in cases {
+        let manifest: String = rules
+            .iter()
+            .map(|(pattern, copy)| format!("[[files]]\nmatch = '{pattern}'\ncopy = {copy}\n"))
+            .collect();
+        let mold = mold(&manifest, &[(&format!("body/{path}"), "x")]);
+        let plan = plan(&mold, &[]).unwrap();
+        let kind = if *copied { EntryKind::Copy } else { EntryKind::Text };
+        assert_eq!(plan.entries[0].kind, kind, "{rules:?} {path}");
+    }
+}
+
+#[test]
 fn names_that_cannot_be_are_findings() {
     let mold = piers(&[("body/piers/{= pier =}.txt", "x"), ("body/{= mold.name =}", "x")]);
     for (given, code) in [("a/b", "slash-in-name"), ("[\"\"]", "empty-in-name"), ("..\\a", "slash-in-name")] {
@@ -122,7 +152,9 @@ fn names_that_cannot_be_are_findings() {
 fn secrets_must_be_ignored() {
     let cases: &[(&str, bool)] = &[
         (".env\n", true),
+        ("x\r\n/.env\r\n", true),
         ("*.txt\n/.env*\n", true),
+        ("/sub/.env\n", false),
         ("# .env\n", false),
         (".env\n!.env\n", false),
         ("", false),
