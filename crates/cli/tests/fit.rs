@@ -315,6 +315,41 @@ fn parts_go_into_other_projects_that_they_say() {
 }
 
 #[test]
+fn only_parts_that_go_with_the_answers_are_offered() {
+    let place = ferry_board();
+    let crew = "[[question]]\nkey = \"crew\"\nask = \"Crew\"\nkind = \"text\"\ndefault = \"none\"\n";
+    for (part, when, more) in [
+        ("night", "name == 'other'", crew),
+        ("day", "name != 'other'", ""),
+        // What it asks itself decides it yet.
+        ("rota", "crew == 'gulls'", crew),
+        ("broken", "name.len / (name.len - name.len) > 1", ""),
+    ] {
+        let manifest =
+            format!("[part]\nname = \"{part}\"\nsummary = \"One {part}\"\nwhen = \"{when}\"\n{more}");
+        place.write(&format!("m/parts/{part}/part.toml"), manifest);
+        place.write(&format!("m/parts/{part}/body/{part}.txt"), format!("{part}\n"));
+    }
+    let list = fit(&place, &["--unattended"]).says(2, &["day  One day", "rota  One rota", "broken  One"]);
+    assert!(!list.err.contains("night"), "{}", list.err);
+    // Said before anything is asked for.
+    fit(&place, &["night"]).says(2, &["night does not go with this casting: `name == 'other'`"]);
+    fit(&place, &["rota", "--unattended"]).says(2, &["rota does not go with this casting"]);
+    fit(&place, &["rota", "gulls", "--unattended"]).says(0, &["Fitted: rota"]);
+    let before = content(&place);
+    fit(&place, &["broken", "--unattended"]).says(5, &["part.toml"]);
+    let mut terminal = place.terminal(&["fit", "--dir", "out"]);
+    terminal.sees("Not for this project: night (`name == 'other'` does not hold)").sees("One day");
+    terminal.types("\x1b").sees("Left without writing");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(content(&place), before);
+    for part in ["departure", "day", "rota", "broken"] {
+        fs::remove_dir_all(place.path(&format!("m/parts/{part}"))).unwrap();
+    }
+    fit(&place, &["--unattended"]).says(2, &["no part of", "night (`name == 'other'` does not hold)"]);
+}
+
+#[test]
 fn a_person_chooses_looks_and_decides() {
     let place = ferry_board();
     place.write("m/parts/quay/part.toml", "[part]\nname = \"quay\"\nsummary = \"One more quay\"\n");

@@ -109,7 +109,8 @@ fn rules_decide_what_becomes_of_each_file() {
 #[test]
 fn patterns_reach_what_they_say() {
     // Patterns of one rule after another with what each makes of `copy`, a file, and whether it is copied in the end.
-    let cases: &[(&[(&str, bool)], &str, bool)] = &[
+    type Case = (&'static [(&'static str, bool)], &'static str, bool);
+    let cases: &[Case] = &[
         (&[("raw/x", true)], "raw/x", true),
         (&[("raw", true)], "raw/x", false),
         (&[("raw/**", true)], "raw/x/y", true),

@@ -14,7 +14,7 @@ use crate::interrupt::Watch;
 use crate::show::{BOLD, FAINT, count, result, safe, size};
 use std::path::{Path, PathBuf};
 use tinmold_core::answers::{Answers, BuiltIns, Given, Offers, Session, SetError, Source, parse_text};
-use tinmold_core::fit::{Fit, Fitting, OnClash, in_folder};
+use tinmold_core::fit::{Fit, FitError, Fitting, OnClash, in_folder};
 use tinmold_core::mold::{Mold, Part};
 use tinmold_core::plan::Limits;
 use tinmold_core::record::{self, RecordError, Recorded};
@@ -50,7 +50,10 @@ pub fn run(fit: &FitArgs, args: &Args) -> Result<Exit, Failure> {
     } else {
         somebody(args.plain)
     };
-    let part = match chosen(fit, mold, own.as_ref(), asker.as_mut()) {
+    let limits = config.limits();
+    let may_go =
+        |part: &Part| Job { fit, args, place: &place, own: own.as_ref(), part, limits }.may_go(&config);
+    let part = match chosen(fit, mold, own.as_ref(), &may_go, asker.as_mut()) {
         Ok(part) => part,
         Err(Stop::Left) => return Ok(left()),
         Err(Stop::Interrupted) => return Err(interrupted()),
@@ -58,8 +61,11 @@ pub fn run(fit: &FitArgs, args: &Args) -> Result<Exit, Failure> {
         Err(Stop::Terminal(error)) => return Err(terminal(&error)),
         Err(Stop::Ended | Stop::Mold(_)) => return Err(no_part()),
     };
-    let job = Job { fit, args, place: &place, own: own.as_ref(), part: &part, limits: config.limits() };
-    job.run(&config, asker)
+    if let Some(when) = part.when.as_ref().filter(|_| !may_go(&part)) {
+        let error = FitError::DoesNotGo { part: part.name.clone(), when: when.text().to_owned() };
+        return Err(of_fit(error, &part.mold.package));
+    }
+    Job { fit, args, place: &place, own: own.as_ref(), part: &part, limits }.run(&config, asker)
 }
 
 /// The casting that one is in; a project without a record is where one stands, if a mold is named.
@@ -86,11 +92,12 @@ fn no_part_of(parts: &[PartLine]) -> Failure {
     failure.help("name one: tinmold fit PART; tinmold show MOLD lists a mold's parts")
 }
 
-/// The part that is named, or that the person chooses.
+/// The part that is named, or that the person chooses among those that go with the answers of the casting.
 fn chosen(
     fit: &FitArgs,
     mold: &Mold,
     own: Option<&Mold>,
+    may_go: &dyn Fn(&Part) -> bool,
     asker: Option<&mut Box<dyn Asker>>,
 ) -> Result<Part, Stop> {
     let names = mold.parts();
@@ -136,15 +143,23 @@ fn chosen(
             parts.push(part);
         }
     }
-    let lines: Vec<PartLine> = parts
-        .iter()
-        .map(|part| PartLine { name: part.name.clone(), summary: part.summary.clone() })
-        .collect();
-    if lines.is_empty() {
+    let (mut parts, others): (Vec<Part>, Vec<Part>) = parts.into_iter().partition(may_go);
+    let why = |part: &Part| {
+        let when = part.when.as_ref().map_or("", |when| when.text());
+        format!("{} (`{}` does not hold)", safe(&part.name), safe(when))
+    };
+    if parts.is_empty() {
         let message = format!("no part of {} goes with this project", safe(mold.name()));
-        return Err(fail(message, "tinmold show MOLD says what its parts go with".into()));
+        let failure = others.iter().map(why).fold(Failure::new(Exit::Usage, message), Failure::line);
+        return Err(failure.help("tinmold show MOLD says what its parts go with").into());
     }
+    let line = |part: &Part| PartLine { name: part.name.clone(), summary: part.summary.clone() };
+    let lines: Vec<PartLine> = parts.iter().map(line).collect();
     let Some(asker) = asker else { return Err(no_part_of(&lines).into()) };
+    if !others.is_empty() {
+        let all: Vec<String> = others.iter().map(why).collect();
+        anstream::eprintln!("{FAINT}Not for this project: {}{FAINT:#}", all.join("; "));
+    }
     let at = asker.part(&lines)?;
     Ok(parts.swap_remove(at))
 }
@@ -217,6 +232,19 @@ impl Job<'_> {
             report.say(&done, &next);
         }
         Ok(Exit::Done)
+    }
+
+    /// Whether the part goes with the answers of the casting, as far as they alone decide it.
+    fn may_go(&self, config: &Config) -> bool {
+        let Some(when) = &self.part.when else { return true };
+        let mold = &self.part.mold;
+        let used = when.with_expression(&mold.scope, None, |compiled| compiled.used);
+        let is_own = |id| self.part.own_questions().any(|at| mold.questions[at].id == id);
+        if used.into_iter().any(is_own) {
+            return true;
+        }
+        let Ok(session) = self.session(config) else { return true };
+        when.holds(&mold.scope, &session.preview().values).unwrap_or(true)
     }
 
     fn faulty(&self, finding: Finding) -> Failure {
