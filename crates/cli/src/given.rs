@@ -8,7 +8,8 @@ use crate::keep;
 use crate::show::{BOLD, FAINT, NAME, safe};
 use std::io::Read;
 use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use std::process::{Command, Output, Stdio};
+use std::thread::{self, JoinHandle};
 use tinmold_core::answers::{
     BuiltIns, Given, Offers, Problem, Session, SetError, SheetAnswers, SheetFormat, Source, parse_set,
     parse_text, read_sheet, written,
@@ -102,15 +103,18 @@ pub fn today() -> String {
 }
 
 /// The person's name and address, for which git was asked.
-pub struct Person(Option<Child>);
+pub struct Person(Option<JoinHandle<Option<Output>>>);
 
 impl Person {
-    /// Asks git, if somebody wants to know, and does not wait for what it says: it takes longer than a small cast.
+    /// Asks git, if somebody wants to know, and does not wait for what it says, not even for its start: that takes longer than a
+    /// small cast.
     pub fn asked(wanted: bool) -> Self {
-        let mut git = Command::new("git");
-        git.args(["config", "--get-regexp", r"^user\.(name|email)$"]);
-        git.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::null());
-        Self(wanted.then(|| git.spawn().ok()).flatten())
+        let ask = || {
+            let mut git = Command::new("git");
+            git.args(["config", "--get-regexp", r"^user\.(name|email)$"]);
+            git.stdin(Stdio::null()).stderr(Stdio::null()).output().ok()
+        };
+        Self(wanted.then(|| thread::Builder::new().spawn(ask).ok()).flatten())
     }
 
     /// Nobody.
@@ -124,7 +128,7 @@ pub fn built_ins(person: Person) -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
     let built_ins = BuiltIns::of_system(epoch.as_deref());
     let Some(git) = person.0 else { return built_ins };
-    let output = git.wait_with_output().ok().filter(|output| output.status.success());
+    let output = git.join().ok().flatten().filter(|output| output.status.success());
     let text = output.map(|output| output.stdout).unwrap_or_default();
     let text = String::from_utf8_lossy(&text);
     // The last one wins, as it does for git itself.

@@ -97,10 +97,11 @@ fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
     }
 }
 
-/// The list as `sha256sum` writes it: digest, two spaces, path; by path.
+/// The list as `sha256sum` writes it, in the order of `digests`: digest, two spaces, path.
 #[must_use]
-pub fn written_digests(digests: &BTreeMap<String, Digest>) -> String {
-    let mut out = String::with_capacity(digests.len() * 100);
+pub fn written_digests<'d>(digests: impl IntoIterator<Item = (&'d str, Digest)>) -> String {
+    let digests = digests.into_iter();
+    let mut out = String::with_capacity(digests.size_hint().0 * 100);
     for (path, digest) in digests {
         for piece in [digest.digits(&mut [0; 64]), "  ", path, "\n"] {
             out.push_str(piece);

@@ -132,6 +132,9 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
     let setting = Setting::for_name();
     let mut seen = std::collections::HashSet::new();
     for entry in &mold.body {
+        if !entry.path.contains("{=") {
+            continue;
+        }
         let scope = entry.each.map_or(&reader.scope, |each| &mold.each[each].scope);
         let mut end = 0;
         for part in entry.path.split('/') {

@@ -8,7 +8,6 @@ use crate::plan::{Entry, EntryKind, Rendered};
 use crate::shelf::Content;
 use crate::tarball::Tarball;
 use crate::verify::VerifiedPlan;
-use std::collections::BTreeMap;
 use std::fs::{self, File};
 use std::io::{BufWriter, Read, Seek, Write};
 use std::path::Path;
@@ -68,7 +67,7 @@ pub fn write_archive(
     let (staged, _lock) = locked(beside, || tempfile::Builder::new().prefix(STAGE).tempfile_in(beside))?;
     let out = BufWriter::new(staged.as_file());
     let mut packer = Packer::new(out, format, plan, top);
-    let mut digests: BTreeMap<String, Digest> = BTreeMap::new();
+    let mut digests: Vec<(&str, Digest)> = Vec::new();
     let entries: Vec<&Entry> = plan.entries.iter().filter(|entry| !plan.body(entry).local).collect();
     let mut buffer = Vec::new();
     for (at, entry) in entries.iter().enumerate() {
@@ -79,7 +78,7 @@ pub fn write_archive(
         written.bytes += bytes;
         written.files += usize::from(entry.kind != EntryKind::Folder);
         if let Some(digest) = digest {
-            digests.insert(entry.path.clone(), digest);
+            digests.push((&entry.path, digest));
         }
         observer.wrote(at + 1, entries.len());
     }

@@ -7,7 +7,6 @@ use crate::digest::Digest;
 use crate::plan::EntryKind;
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
-use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -84,12 +83,13 @@ fn stage_and_rename(
     let items: Vec<Item<'_>> =
         plan.entries.iter().map(|entry| Item { entry, path: Cow::Borrowed(&entry.path) }).collect();
     let staged = stage(plan, &items, root.path(), observer)?;
-    let digests: BTreeMap<String, Digest> = plan
+    // The entries of a plan are in the order of their paths.
+    let digests: Vec<(&str, Digest)> = plan
         .entries
         .iter()
         .zip(&staged.digests)
         .filter(|(entry, _)| !plan.body(entry).local)
-        .filter_map(|(entry, digest)| Some((entry.path.clone(), (*digest)?)))
+        .filter_map(|(entry, digest)| Some((entry.path.as_str(), (*digest)?)))
         .collect();
     stage_record(record(plan, &[], &digests)?, root.path())?;
     set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;

@@ -162,23 +162,25 @@ pub(crate) fn stage_record(files: RecordFiles, root: &Path) -> Result<(), WriteE
     Ok(())
 }
 
-/// The files of the record of a cast: what it came from with the `parts` fitted, and the digests of its files by path.
+/// The files of the record of a cast: what it came from with the `parts` fitted, and the digests of its files, by path.
 pub(super) fn record(
     plan: &VerifiedPlan<'_>,
     parts: &[Fitted],
-    digests: &BTreeMap<String, Digest>,
+    digests: &[(&str, Digest)],
 ) -> Result<RecordFiles, WriteError> {
     let casting = || {
         let digest = plan.mold.package.digest().map_err(unreadable)?;
         Ok::<_, WriteError>(Casting { part: parts.to_vec(), ..Casting::of(plan, digest) }.written())
     };
-    let (casting, digests) = parallel::both(digests.len(), casting, || written_digests(digests));
+    let written = || written_digests(digests.iter().copied());
+    let (casting, digests) = parallel::both(digests.len(), casting, written);
     Ok([(CASTING, casting?), (DIGESTS, digests)])
 }
 
 /// The files of a record.
 pub(crate) fn record_files(casting: &Casting, digests: &BTreeMap<String, Digest>) -> RecordFiles {
-    [(CASTING, casting.written()), (DIGESTS, written_digests(digests))]
+    let digests = written_digests(digests.iter().map(|(path, digest)| (path.as_str(), *digest)));
+    [(CASTING, casting.written()), (DIGESTS, digests)]
 }
 
 /// A file of the mold that cannot be read any more.
