@@ -182,6 +182,26 @@ fn what_somebody_changed_since_a_kill_stays() {
 }
 
 #[test]
+fn a_kill_at_the_very_beginning_or_end_leaves_nothing() {
+    let gone = "{\"format\":1,\"folders\":[],\"steps\":[{\"path\":\"d/e/gone\",\"was\":\"0\",\"new\":null}]}";
+    for (work, journal) in [("", ""), ("/pending", ""), ("/pending/new", ""), ("/pending", gone)] {
+        let place = TempDir::new().unwrap();
+        let root = place.path();
+        fs::create_dir_all(root.join("d/e")).unwrap();
+        fs::write(root.join("d/mine"), "mine").unwrap();
+        fs::create_dir_all(root.join(format!(".tinmold{work}"))).unwrap();
+        if !journal.is_empty() {
+            fs::write(root.join(".tinmold/pending/done.json"), journal).unwrap();
+        }
+        assert_eq!(recover_inside(root).unwrap(), Some(Recovered::Finished(root.to_owned())), "{work}");
+        assert!(!root.join(".tinmold").exists() && root.join("d/mine").exists());
+        // A folder that a file went from is part of the work, and any other is not.
+        assert_eq!(root.join("d/e").exists(), journal.is_empty());
+        assert_eq!(recover_inside(root).unwrap(), None);
+    }
+}
+
+#[test]
 fn a_journal_is_not_believed() {
     let step = |path: &str| {
         format!(

@@ -129,13 +129,7 @@ impl Undo {
                 expected: changes.iter().map(Change::expected).collect(),
                 ..Staging::default()
             })
-        })?;
-        // Folders that nothing is left in go too.
-        for path in &removed {
-            let folders = path.match_indices('/').map(|(at, _)| &path[..at]).collect::<Vec<_>>();
-            let _ = folders.iter().rev().try_for_each(|folder| fs::remove_dir(root.join(folder)));
-        }
-        Ok(())
+        })
     }
 }
 

@@ -36,6 +36,16 @@ pub(super) struct Journal {
     steps: Vec<Step>,
 }
 
+/// What a write that was killed left behind.
+pub(super) enum Left {
+    /// It never came to move a file.
+    Nothing,
+    /// It was at work: what it did is to be taken back.
+    Half(Journal),
+    /// Everything had come to its place.
+    Whole(Journal),
+}
+
 /// One file or link that is brought to its place.
 #[derive(Debug, Deserialize, Serialize)]
 #[serde(deny_unknown_fields)]
@@ -71,9 +81,12 @@ impl Work {
         Self { root: root.to_owned(), folder: root.join(FOLDER).join("pending") }
     }
 
-    /// Whether a write has begun and not ended.
+    /// Whether a write has begun and not ended. Its first step and its last one are the program's own folder, with nothing in it.
     pub(super) fn is_there(&self) -> bool {
+        let own = self.root.join(FOLDER);
+        let is_empty = || fs::read_dir(&own).is_ok_and(|mut entries| entries.next().is_none());
         fs::symlink_metadata(&self.folder).is_ok()
+            || fs::symlink_metadata(&own).is_ok_and(|metadata| metadata.is_dir() && is_empty())
     }
 
     /// Where what is new is staged.
@@ -87,6 +100,11 @@ impl Work {
 
     fn journal(&self) -> PathBuf {
         self.folder.join("journal.json")
+    }
+
+    /// The journal's name when all is done.
+    fn done(&self) -> PathBuf {
+        self.folder.join("done.json")
     }
 
     /// Makes the folders. Nothing of an earlier write may be there.
@@ -162,8 +180,19 @@ impl Work {
             }
             self.take(step)?;
         }
-        let done = self.folder.join("done.json");
-        fs::rename(self.journal(), &done).map_err(WriteError::io("write", done))
+        fs::rename(self.journal(), self.done()).map_err(WriteError::io("write", self.done()))?;
+        self.drop_emptied(journal);
+        Ok(())
+    }
+
+    /// Removes the folders in which nothing is left, now that files of theirs are gone.
+    pub(super) fn drop_emptied(&self, journal: &Journal) {
+        for step in journal.steps.iter().filter(|step| step.new.is_none()) {
+            let mut folders: Vec<&str> = step.path.match_indices('/').map(|(at, _)| &step.path[..at]).collect();
+            folders.reverse();
+            // The first one that holds something else ends it.
+            let _ = folders.into_iter().try_for_each(|folder| fs::remove_dir(self.root.join(folder)));
+        }
     }
 
     fn take(&self, step: &Step) -> Result<(), WriteError> {
@@ -227,17 +256,27 @@ impl Work {
 
     /// Removes the work, and the program's own folder if nothing else is in it.
     pub(super) fn clear(&self) -> Result<(), WriteError> {
-        fs::remove_dir_all(&self.folder).map_err(WriteError::io("remove", &self.folder))?;
+        match fs::remove_dir_all(&self.folder) {
+            Err(error) if error.kind() == ErrorKind::NotFound => {}
+            other => other.map_err(WriteError::io("remove", &self.folder))?,
+        }
         let _ = fs::remove_dir(self.root.join(FOLDER));
         Ok(())
     }
 
-    /// The journal of a write that was killed; none if it never came to move a file, or had moved them all.
+    /// What a write that was killed left behind.
     ///
     /// # Errors
-    /// It is damaged, or names what no cast would.
-    pub(super) fn left_behind(&self) -> Result<Option<Journal>, WriteError> {
-        let path = self.journal();
+    /// Its journal is damaged, or names what no cast would.
+    pub(super) fn left_behind(&self) -> Result<Left, WriteError> {
+        if let Some(journal) = self.read(self.journal())? {
+            return Ok(Left::Half(journal));
+        }
+        Ok(self.read(self.done())?.map_or(Left::Nothing, Left::Whole))
+    }
+
+    /// The journal at `path`; none if there is none.
+    fn read(&self, path: PathBuf) -> Result<Option<Journal>, WriteError> {
         let damaged =
             |reason: String| WriteError::Record(RecordError::Damaged { path: path.clone(), reason });
         let bytes = match fs::read(&path) {

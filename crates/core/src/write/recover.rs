@@ -2,7 +2,7 @@
 
 use super::WriteError;
 use super::folder::STAGE;
-use super::journal::Work;
+use super::journal::{Left, Work};
 use super::lock::Lock;
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -41,8 +41,12 @@ pub(super) fn settle(folder: &Path) -> Result<Option<Recovered>, WriteError> {
         return Ok(None);
     }
     let recovered = match work.left_behind()? {
-        Some(journal) => Recovered::Undone(folder.to_owned(), work.undo(&journal)?),
-        None => Recovered::Finished(folder.to_owned()),
+        Left::Half(journal) => Recovered::Undone(folder.to_owned(), work.undo(&journal)?),
+        Left::Whole(journal) => {
+            work.drop_emptied(&journal);
+            Recovered::Finished(folder.to_owned())
+        }
+        Left::Nothing => Recovered::Finished(folder.to_owned()),
     };
     work.clear()?;
     Ok(Some(recovered))
