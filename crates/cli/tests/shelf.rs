@@ -98,6 +98,8 @@ fn has(program: &str) -> bool {
     Command::new(program).arg("--version").output().is_ok_and(|output| output.status.success())
 }
 
+const LONG_NAME: &str = "name=the-ferry-tables-of-saltmarsh-county-and-old-piers";
+
 #[test]
 fn what_the_molds_promise_offline_is_true() {
     let place = Place::new();
@@ -116,7 +118,8 @@ fn what_the_molds_promise_offline_is_true() {
         ("python-service", "python3", vec!["serves=pages", "database=sqlite"], vec![]),
         ("python-library", "python3", vec![], vec![["module", "tides"], ["dependency", "attrs"]]),
         ("python-library", "python3", vec!["typed=no", "command=yes", "docs=no"], vec![["module", "tides"]]),
-        ("rust-cli", "cargo", vec![], vec![["command", "tide-table"]]),
+        // Names as long as they may be: the format holds for them too.
+        ("rust-cli", "cargo", vec![LONG_NAME], vec![["command", "departureboardsofall"]]),
         ("rust-cli", "cargo", vec!["config=no", "extras=", "licence=MIT"], vec![]),
         ("c-tool", "cc", vec!["extras=lint"], vec![["module", "tides"]]),
         ("c-tool", "cc", vec!["shape=library", "standard=c99", "extras=lint"], vec![]),
@@ -129,7 +132,7 @@ fn what_the_molds_promise_offline_is_true() {
         ("java-app", "javac", vec!["shape=service"], vec![["route", "tides"]]),
         ("docs-site", "python3", vec![], vec![["page", "tide-tables"]]),
         ("docs-site", "python3", vec!["languages=de,en,fr,es", "layout=top", "search=no"], vec![]),
-        ("rust-service", "cargo", vec![], vec![["route", "tide-tables"]]),
+        ("rust-service", "cargo", vec![LONG_NAME], vec![["route", "departureboardsofallpier"]]),
     ];
     for (at, (mold, tool, answers, parts)) in cases.iter().enumerate() {
         if !has(tool) {

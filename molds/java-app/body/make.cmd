@@ -2,7 +2,11 @@
 rem The targets of the Makefile, for Windows: make setup, make build, make run, make test, {= if lint =}make lint, {= end =}make watch, make clean.
 setlocal
 cd /d "%~dp0"
+:: {= if service =}
+if exist .env for /f "usebackq eol=# tokens=1,* delims==" %%a in (".env") do if not defined %%a set "%%a=%%b"
+:: {= else =}
 if "%ARGS%"=="" set ARGS=README.md
+:: {= end =}
 if "%1"=="setup" goto setup
 if "%1"=="build" goto build
 if "%1"=="run" goto run

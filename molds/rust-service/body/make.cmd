@@ -2,6 +2,7 @@
 rem The targets of the Makefile, for Windows: make setup, make build, make run, make test{= if lint =}, make lint{= end =}, make watch, make clean.
 setlocal
 cd /d "%~dp0"
+if exist .env for /f "usebackq eol=# tokens=1,* delims==" %%a in (".env") do if not defined %%a set "%%a=%%b"
 if "%1"=="setup" goto setup
 if "%1"=="build" goto build
 if "%1"=="run" goto run
@@ -13,7 +14,7 @@ if "%1"=="watch" goto watch
 if "%1"=="clean" goto clean
 echo make setup   check that this machine can build it
 echo make build   build the program, optimised, into target\release
-echo make run     start it (HOST, PORT and LOG_LEVEL are settings)
+echo make run     start it (HOST, PORT, LOG_FORMAT and LOG_LEVEL are settings)
 echo make test    run the tests
 :: {= if lint =}
 echo make lint    find mistakes and odd style

@@ -5,14 +5,11 @@ use clap::{Parser, Subcommand};
 use std::path::PathBuf;
 
 #[derive(Debug, Parser)]
-#[command(name = "{= name =}", version, about = SUMMARY)]
+#[command(version, about)]
 struct Args {
     #[command(subcommand)]
     command: Command,
 }
-
-/// What it is for.
-const SUMMARY: &str = {= summary.rust =};
 
 /// What somebody wants done.
 #[derive(Debug, Subcommand)]

@@ -4,6 +4,9 @@ use std::fmt;
 use std::path::PathBuf;
 use std::{env, fs, io};
 
+/// The variable that says where the settings are.
+const VARIABLE: &str = "{= name.constant =}_SETTINGS";
+
 /// What the settings say.
 #[derive(Debug, PartialEq, Eq)]
 pub struct Config {
@@ -81,13 +84,13 @@ impl Config {
 
 /// Where the settings are.
 fn path() -> Option<PathBuf> {
-    if let Some(path) = env::var_os("{= name.constant =}_SETTINGS") {
+    if let Some(path) = env::var_os(VARIABLE) {
         return Some(path.into());
     }
     let config = env::var_os("XDG_CONFIG_HOME")
         .map(PathBuf::from)
         .or_else(|| Some(PathBuf::from(env::var_os("HOME")?).join(".config")))?;
-    Some(config.join("{= name =}").join("settings"))
+    Some(config.join(env!("CARGO_PKG_NAME")).join("settings"))
 }
 
 #[cfg(test)]

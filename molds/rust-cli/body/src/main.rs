@@ -24,7 +24,7 @@ fn main() -> ExitCode {
         Ok(command) => command,
         Err(error) => {
             eprintln!("error: {error}");
-            eprintln!("try: {= name =} help");
+            eprintln!("try: {} help", env!("CARGO_PKG_NAME"));
             return ExitCode::from(USAGE);
         }
     };
@@ -36,7 +36,7 @@ fn main() -> ExitCode {
             Ok(())
         }
         Command::Version => {
-            println!("{= name =} {}", env!("CARGO_PKG_VERSION"));
+            println!("{} {}", env!("CARGO_PKG_NAME"), env!("CARGO_PKG_VERSION"));
             Ok(())
         }
         // {= end =}

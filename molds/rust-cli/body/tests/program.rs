@@ -3,11 +3,16 @@
 use std::io::Write;
 use std::process::{Command, Output, Stdio};
 
+const PROGRAM: &str = env!("CARGO_BIN_EXE_{= name =}");
+// {= if config =}
+const SETTINGS: &str = "{= name.constant =}_SETTINGS";
+// {= end =}
+
 fn run(args: &[&str], input: &str) -> Output {
-    let mut child = Command::new(env!("CARGO_BIN_EXE_{= name =}"))
+    let mut child = Command::new(PROGRAM)
         .args(args)
         // {= if config =}
-        .env("{= name.constant =}_SETTINGS", "/nowhere")
+        .env(SETTINGS, "/nowhere")
         // {= end =}
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())

@@ -1,6 +1,6 @@
 //! Every setting, read from the environment.
 
-use crate::log::Level;
+use crate::log::{Format, Level};
 use std::fmt;
 
 /// The settings.
@@ -12,6 +12,8 @@ pub struct Config {
     pub port: u16,
     /// What the log leaves out is below this.
     pub log_level: Level,
+    /// What a line of the log looks like.
+    pub log_format: Format,
     // {= if stored =}
     /// The file of the database.
     pub database: String,
@@ -47,13 +49,21 @@ impl Config {
             }
             None => Level::Info,
         };
+        let log_format = match read("LOG_FORMAT") {
+            Some(format) => {
+                Format::parse(&format).ok_or(ConfigError("LOG_FORMAT", "json or text"))?
+            }
+            None => Format::Json,
+        };
         let host = read("HOST").unwrap_or_else(|| "127.0.0.1".into());
         Ok(Self {
             host,
             port,
             log_level,
+            log_format,
             // {= if stored =}
-            database: read("DATABASE").unwrap_or_else(|| "{= name =}.sqlite3".into()),
+            database: read("DATABASE")
+                .unwrap_or_else(|| concat!(env!("CARGO_PKG_NAME"), ".sqlite3").into()),
             // {= end =}
         })
     }
@@ -70,7 +80,12 @@ mod tests {
         };
         assert_eq!(config("PORT", "0").map(|config| config.port), Ok(0));
         assert_eq!(config("PORT", "").map(|config| config.port), Ok({= port =}));
-        for (name, value) in [("PORT", "99999"), ("PORT", "x"), ("LOG_LEVEL", "loud")] {
+        for (name, value) in [
+            ("PORT", "99999"),
+            ("PORT", "x"),
+            ("LOG_LEVEL", "loud"),
+            ("LOG_FORMAT", "verse"),
+        ] {
             assert!(config(name, value).is_err(), "{name}={value}");
         }
     }

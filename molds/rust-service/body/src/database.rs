@@ -51,7 +51,8 @@ mod tests {
 
     #[test]
     fn a_step_runs_once() {
-        let path = std::env::temp_dir().join(format!("{= name =}-{}.sqlite3", std::process::id()));
+        let name = format!("{}-{}.sqlite3", env!("CARGO_PKG_NAME"), std::process::id());
+        let path = std::env::temp_dir().join(name);
         let path = path.to_string_lossy().into_owned();
         for _ in 0..2 {
             let database = Database::open(&path).expect("it opens");

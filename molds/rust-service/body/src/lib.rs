@@ -15,5 +15,5 @@ mod server;
 // tinmold:seam modules
 
 pub use config::{Config, ConfigError};
-pub use log::{Level, Log};
+pub use log::{Format, Level, Log};
 pub use server::{Running, start};

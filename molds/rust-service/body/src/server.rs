@@ -40,7 +40,10 @@ pub fn start(config: &Config) -> io::Result<Running> {
     let listener = TcpListener::bind((config.host.as_str(), config.port))?;
     let address = listener.local_addr()?;
     let stopping = Arc::new(AtomicBool::new(false));
-    let log = Log(config.log_level);
+    let log = Log {
+        level: config.log_level,
+        format: config.log_format,
+    };
     log.write(Level::Info, &format!("listening on http://{address}"));
     let stop = Arc::clone(&stopping);
     let thread = thread::spawn(move || serve(&listener, &stop, log, notes));
@@ -147,7 +150,10 @@ pub fn start(config: &Config) -> io::Result<Running> {
     let listener = TcpListener::bind((config.host.as_str(), config.port))?;
     listener.set_nonblocking(true)?;
     let address = listener.local_addr()?;
-    let log = Log(config.log_level);
+    let log = Log {
+        level: config.log_level,
+        format: config.log_format,
+    };
     log.write(Level::Info, &format!("listening on http://{address}"));
     let (stop, stopped) = oneshot::channel();
     let thread = thread::spawn(move || {
@@ -168,6 +174,7 @@ pub fn start(config: &Config) -> io::Result<Running> {
                 tokio::select! {
                     Ok(()) = stopped => {}
                     Ok(()) = tokio::signal::ctrl_c() => {}
+                    () = terminated() => {}
                 }
             };
             axum::serve(listener, app)
@@ -182,6 +189,21 @@ pub fn start(config: &Config) -> io::Result<Running> {
         stop,
         thread,
     })
+}
+
+/// Waits until a service manager or a container engine ends the service.
+#[cfg(unix)]
+async fn terminated() {
+    use tokio::signal::unix::{SignalKind, signal};
+    match signal(SignalKind::terminate()) {
+        Ok(mut signal) => drop(signal.recv().await),
+        Err(_) => std::future::pending().await,
+    }
+}
+
+#[cfg(not(unix))]
+async fn terminated() {
+    std::future::pending().await
 }
 
 impl Running {
@@ -249,7 +271,10 @@ pub fn start(config: &Config) -> io::Result<Running> {
     // {= end =}
     let listener = TcpListener::bind((config.host.as_str(), config.port))?;
     let address = listener.local_addr()?;
-    let log = Log(config.log_level);
+    let log = Log {
+        level: config.log_level,
+        format: config.log_format,
+    };
     log.write(Level::Info, &format!("listening on http://{address}"));
     let (tell, told) = mpsc::channel();
     let thread = thread::spawn(move || {

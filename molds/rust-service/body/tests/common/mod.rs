@@ -3,7 +3,7 @@
 use std::io::{Read, Write};
 use std::net::TcpStream;
 
-use {= crate =}::{Config, Level, Running, start};
+use {= crate =}::{Config, Format, Level, Running, start};
 
 /// A service that listens.
 pub fn started() -> Running {
@@ -11,6 +11,7 @@ pub fn started() -> Running {
         host: "127.0.0.1".into(),
         port: 0,
         log_level: Level::Error,
+        log_format: Format::Json,
         // {= if stored =}
         database: ":memory:".into(),
         // {= end =}

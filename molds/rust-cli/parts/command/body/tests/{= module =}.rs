@@ -2,8 +2,10 @@
 
 use std::process::{Command, Output};
 
+const PROGRAM: &str = env!("CARGO_BIN_EXE_{= name =}");
+
 fn run(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_{= name =}"))
+    Command::new(PROGRAM)
         .args(args)
         .output()
         .expect("it starts")

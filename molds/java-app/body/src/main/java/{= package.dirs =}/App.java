@@ -1,7 +1,9 @@
 package {= package =};
 
 import java.io.IOException;
-// {= if not service =}
+// {= if service =}
+import java.nio.channels.UnresolvedAddressException;
+// {= else =}
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -9,30 +11,37 @@ import java.nio.file.Path;
 
 /** The entry point. */
 public final class App {
+    // {= if not service =}
     /** What it is for. */
     static final String SUMMARY = {= summary.java =};
 
+    // {= end =}
     private App() {}
 
     // {= if service =}
-    /** Starts the service where HOST and PORT say, and stops it cleanly. */
-    public static void main(String[] args) throws IOException {
-        String host = System.getenv().getOrDefault("HOST", "127.0.0.1");
-        int port;
+    /** Starts the service, and stops it cleanly; exits with 2 where a setting cannot stand, with 1 where it cannot listen. */
+    public static void main(String[] args) {
+        Config config;
         try {
-            port = Integer.parseInt(System.getenv().getOrDefault("PORT", "{= port =}"));
-        } catch (NumberFormatException error) {
-            System.err.println("error: PORT is a number from 0 to 65535");
+            config = Config.from(System.getenv());
+        } catch (IllegalArgumentException error) {
+            System.err.println("error: " + error.getMessage());
             System.exit(2);
             return;
         }
-        Service service = new Service(host, port);
-        service.start();
-        System.err.println("listening on " + service.address());
-        Runtime.getRuntime().addShutdownHook(new Thread(() -> {
-            service.stop();
-            System.err.println("stopped");
-        }));
+        Log log = new Log(config.json());
+        try {
+            Service service = new Service(config.host(), config.port(), log);
+            service.start();
+            log.info("listening on " + service.address());
+            Runtime.getRuntime().addShutdownHook(new Thread(() -> {
+                service.stop();
+                log.info("stopped");
+            }));
+        } catch (IOException | UnresolvedAddressException error) {
+            log.error("cannot listen on " + config.host() + ":" + config.port() + ": " + error);
+            System.exit(1);
+        }
     }
     // {= else =}
     /** Counts files, or standard input; exits with 0, with 1 where a file cannot be read, with 2 where the command line is wrong. */

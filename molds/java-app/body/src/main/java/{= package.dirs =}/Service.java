@@ -27,12 +27,14 @@ public final class Service {
 
     private final List<Route> routes = routes();
     private final String host;
+    private final Log log;
     private final HttpServer server;
     private final ExecutorService threads = Executors.newCachedThreadPool();
 
     /** A service that will listen there; port 0 takes a free one. */
-    public Service(String host, int port) throws IOException {
+    public Service(String host, int port, Log log) throws IOException {
         this.host = host;
+        this.log = log;
         server = HttpServer.create(new InetSocketAddress(host, port), 0);
         server.setExecutor(threads);
         server.createContext("/", this::handle);
@@ -79,7 +81,7 @@ public final class Service {
         try {
             answer = answer(exchange);
         } catch (RuntimeException error) {
-            System.err.println("failed: " + error);
+            log.error("failed: " + error);
             answer = new Answer(500, "{\"error\": \"something went wrong; the log says what\"}");
         }
         byte[] body = (answer.body() + "\n").getBytes(StandardCharsets.UTF_8);
@@ -87,7 +89,7 @@ public final class Service {
         exchange.sendResponseHeaders(answer.status(), body.length);
         exchange.getResponseBody().write(body);
         exchange.close();
-        System.err.println(exchange.getRequestMethod() + " " + exchange.getRequestURI().getPath() + " " + answer.status());
+        log.info(exchange.getRequestMethod() + " " + exchange.getRequestURI().getPath() + " " + answer.status());
     }
 
     private Answer answer(HttpExchange exchange) throws IOException {

@@ -9,6 +9,7 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.util.Map;
 // {= end =}
 // {= if maven =}
 import org.junit.jupiter.api.Test;
@@ -34,7 +35,7 @@ final class AppTest {
     @Test
     // {= end =}
     void requestsAreAnswered() throws Exception {
-        Service service = new Service("127.0.0.1", 0);
+        Service service = new Service("127.0.0.1", 0, new Log(true));
         service.start();
         try {
             assertEquals("200 {\"status\": \"ok\"}", ask(service, "GET", "/health", ""));
@@ -45,6 +46,34 @@ final class AppTest {
         } finally {
             service.stop();
         }
+    }
+
+    // {= if maven =}
+    @Test
+    // {= end =}
+    void settingsComeFromTheEnvironment() {
+        assertEquals(new Config("127.0.0.1", {= port =}, true), Config.from(Map.of("PORT", "")));
+        assertEquals(new Config("0.0.0.0", 0, false), Config.from(Map.of("HOST", "0.0.0.0", "PORT", "0", "LOG_FORMAT", "text")));
+        assertEquals("PORT is a number from 0 to 65535", refusal("PORT", "99999"));
+        assertEquals("PORT is a number from 0 to 65535", refusal("PORT", "x"));
+        assertEquals("LOG_FORMAT is json or text", refusal("LOG_FORMAT", "verse"));
+    }
+
+    static String refusal(String name, String value) {
+        try {
+            return "taken: " + Config.from(Map.of(name, value));
+        } catch (IllegalArgumentException error) {
+            return error.getMessage();
+        }
+    }
+
+    // {= if maven =}
+    @Test
+    // {= end =}
+    void aLineIsAnObjectOrASentence() {
+        assertEquals("\"a \\\"b\\\" \\\\ \\u000a\"", Log.quoted("a \"b\" \\ \n"));
+        assertEquals(true, new Log(true).line("info", "a").endsWith("\"level\": \"info\", \"message\": \"a\"}"));
+        assertEquals(true, new Log(false).line("info", "a").endsWith("Z info  a"));
     }
 
     static String ask(Service service, String method, String path, String body) throws Exception {
@@ -77,6 +106,8 @@ final class AppTest {
         tests.textsAreCounted();
         // {= if service =}
         tests.requestsAreAnswered();
+        tests.settingsComeFromTheEnvironment();
+        tests.aLineIsAnObjectOrASentence();
         // tinmold:seam tests
         // {= else =}
         tests.exitCodesTell();

@@ -15,7 +15,7 @@ final class {= class =}Test {
     @Test
     // {= end =}
     void itAnswers() throws Exception {
-        Service service = new Service("127.0.0.1", 0);
+        Service service = new Service("127.0.0.1", 0, new Log(true));
         service.start();
         try {
             assertEquals("200 []", AppTest.ask(service, "GET", "/{= route =}", ""));
