@@ -68,7 +68,7 @@ fn the_pieces_of_the_page_make_a_mold() {
         2,
         &[
             "a berth is a letter and a digit, such as B4",
-            "the option `compose` does not go with the other answers",
+            "the option `compose` does not go with the other answers: `web != 'stdlib'` does not hold",
             "`class` is a keyword of Python; `class_` or `classes` would do",
         ],
     );

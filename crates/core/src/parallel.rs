@@ -11,7 +11,7 @@ const SHARE: usize = 32;
 const LARGE_SHARE: usize = 256;
 
 /// What `work` makes of every item, in the items' order. `work` is told which item it looks at.
-pub(crate) fn map<T: Sync, R: Send>(items: &[T], work: impl Fn(usize, &T) -> R + Sync) -> Vec<R> {
+pub(crate) fn map<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(usize, &'t T) -> R + Sync) -> Vec<R> {
     map_shares(items, |start, share, done| {
         done.extend(share.iter().enumerate().map(|(at, item)| work(start + at, item)));
     })
@@ -19,9 +19,9 @@ pub(crate) fn map<T: Sync, R: Send>(items: &[T], work: impl Fn(usize, &T) -> R +
 
 /// The same for work that looks at several neighbours at once: `work` is told where its share begins, and appends what it makes
 /// of each item of it.
-pub(crate) fn map_shares<T: Sync, R: Send>(
-    items: &[T],
-    work: impl Fn(usize, &[T], &mut Vec<R>) + Sync,
+pub(crate) fn map_shares<'t, T: Sync, R: Send>(
+    items: &'t [T],
+    work: impl Fn(usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
     if items.len() < WORTH_SHARING {
         let mut done = Vec::with_capacity(items.len());
@@ -34,10 +34,10 @@ pub(crate) fn map_shares<T: Sync, R: Send>(
 }
 
 /// The same with shares of another size, on all cores that this is worth.
-fn in_shares<T: Sync, R: Send>(
-    items: &[T],
+fn in_shares<'t, T: Sync, R: Send>(
+    items: &'t [T],
     share_of: usize,
-    work: impl Fn(usize, &[T], &mut Vec<R>) + Sync,
+    work: impl Fn(usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
     let shares = items.len().div_ceil(share_of);
     // To ask how many cores there are takes longer than a share may.
@@ -67,7 +67,9 @@ fn in_shares<T: Sync, R: Send>(
         done
     });
     done.sort_unstable_by_key(|(start, _)| *start);
-    done.into_iter().flat_map(|(_, made)| made).collect()
+    let mut all = Vec::with_capacity(items.len());
+    done.into_iter().for_each(|(_, made)| all.extend(made));
+    all
 }
 
 /// What both make, at the same time if the number of things that they look at is worth that.
@@ -90,7 +92,7 @@ pub(crate) fn both<A, B: Send>(
 }
 
 /// What `work` makes of each of a few large items, in their order.
-pub(crate) fn each<T: Sync, R: Send>(items: &[T], work: impl Fn(&T) -> R + Sync) -> Vec<R> {
+pub(crate) fn each<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(&'t T) -> R + Sync) -> Vec<R> {
     if items.len() < 2 {
         return items.iter().map(work).collect();
     }

@@ -161,7 +161,9 @@ pub fn judge(question: &Question, value: &Value, offered: &[bool]) -> Option<Ref
     let name = |at: u16| question.options.get(at as usize).map_or("", |option| option.value.as_str());
     for at in &picked {
         if offered.get(*at as usize) == Some(&false) {
-            let reason = format!("the option `{}` does not go with the other answers", name(*at));
+            let when = question.options[*at as usize].when.as_ref();
+            let why = when.map_or_else(String::new, |when| format!(": `{}` does not hold", when.text()));
+            let reason = format!("the option `{}` does not go with the other answers{why}", name(*at));
             return Some(Refusal::new(reason, "choose another one, or change what it depends on"));
         }
         let Some(option) = question.options.get(*at as usize) else { continue };

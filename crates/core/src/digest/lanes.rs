@@ -9,7 +9,7 @@ use super::{Digest, digest_of};
 use pulp::NullaryFnOnce;
 
 /// The most texts that go side by side.
-pub(super) const MOST: usize = 16;
+pub(super) const MOST: usize = super::SIDE_BY_SIDE;
 const BLOCK: usize = 64;
 
 /// FIPS 180-4, section 5.3.3.
@@ -84,14 +84,18 @@ impl<V: Vector> NullaryFnOnce for Work<'_, V> {
         let most = texts.iter().map(|text| blocks(text.len())).max().unwrap_or(0);
         let mut state = START.map(|word| vector.same(word));
         let mut digests = [Digest([0; 32]); MOST];
-        let mut side_by_side = [[0; BLOCK]; MOST];
+        let mut ends = [[0; BLOCK]; MOST];
         for at in 0..most {
-            for (block, text) in side_by_side.iter_mut().zip(texts) {
-                match text.get(at * BLOCK..(at + 1) * BLOCK) {
-                    Some(whole) => block.copy_from_slice(whole),
-                    None => *block = last_block(text, at),
+            for (end, text) in ends.iter_mut().zip(texts) {
+                if text.len() < (at + 1) * BLOCK {
+                    *end = last_block(text, at);
                 }
             }
+            // What is whole is read where it stands.
+            let side_by_side = std::array::from_fn(|lane| {
+                let whole = texts.get(lane).and_then(|text| text.get(at * BLOCK..(at + 1) * BLOCK));
+                whole.and_then(|whole| whole.try_into().ok()).unwrap_or(&ends[lane])
+            });
             compress(vector, &mut state, vector.words(&side_by_side));
             // A text that is over leaves its lane; what the lane takes in from then on does not matter.
             if !texts.iter().any(|text| blocks(text.len()) == at + 1) {

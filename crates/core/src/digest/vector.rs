@@ -6,7 +6,7 @@ use pulp::cast;
 use pulp::x86::{V3, V4};
 
 /// The bytes that go into one step, a text a lane.
-pub(super) type Blocks = [[u8; 64]; MOST];
+pub(super) type Blocks<'t> = [&'t [u8; 64]; MOST];
 
 /// Vectors of words, a lane a text. Lanes beyond its own do not exist for it.
 pub(super) trait Vector: Copy {
@@ -16,7 +16,7 @@ pub(super) trait Vector: Copy {
     /// The same word in every lane.
     fn same(self, word: u32) -> Self::Word;
     /// The words of a block of each text, read with the highest byte first.
-    fn words(self, blocks: &Blocks) -> [Self::Word; 16];
+    fn words(self, blocks: &Blocks<'_>) -> [Self::Word; 16];
     /// The word of each lane.
     fn lanes_of(self, word: Self::Word) -> [u32; MOST];
     /// The sum, modulo 2^32.
@@ -62,7 +62,7 @@ impl Vector for V4 {
 
     /// Sixteen rows of sixteen words are transposed.
     #[inline(always)]
-    fn words(self, blocks: &Blocks) -> [__m512i; 16] {
+    fn words(self, blocks: &Blocks<'_>) -> [__m512i; 16] {
         const HIGHEST_FIRST: [u8; 64] = {
             let mut order = [0; 64];
             let mut at = 0;
@@ -76,7 +76,7 @@ impl Vector for V4 {
         let order = cast(HIGHEST_FIRST);
         let mut rows = [order; 16];
         for (row, block) in rows.iter_mut().zip(blocks) {
-            *row = self.avx512bw._mm512_shuffle_epi8(cast(*block), order);
+            *row = self.avx512bw._mm512_shuffle_epi8(cast(**block), order);
         }
         let mut out = rows;
         // Four rows become, in each quarter of a vector, four words of one column.
@@ -155,11 +155,11 @@ impl Vector for V3 {
     }
 
     #[inline(always)]
-    fn words(self, blocks: &Blocks) -> [__m256i; 16] {
+    fn words(self, blocks: &Blocks<'_>) -> [__m256i; 16] {
         std::array::from_fn(|word| {
             let at = word * 4;
             cast(std::array::from_fn::<u32, 8, _>(|lane| {
-                let block = &blocks[lane];
+                let block = blocks[lane];
                 u32::from_be_bytes([block[at], block[at + 1], block[at + 2], block[at + 3]])
             }))
         })

@@ -2,7 +2,7 @@
 
 use super::loader::{Mold, Reader};
 use super::manifest::{FilesRule, Owner, Placed};
-use super::snippet::Snippet;
+use super::snippet::{Snippet, has_tag};
 use crate::codes;
 use crate::formats::Holds;
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
@@ -75,6 +75,7 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
         given.push((marks, each));
         read.push(FileRule { when, matched: false, span: rule.r#match.span() });
     }
+    mold.body.reserve(mold.package.files.len());
     for (at, file) in mold.package.files.iter().enumerate() {
         let Some(inside) = file.path.strip_prefix(&mold.home) else { continue };
         if let Some(name) = inside.strip_prefix("fragments/") {
@@ -132,7 +133,7 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
     let setting = Setting::for_name();
     let mut seen = std::collections::HashSet::new();
     for entry in &mold.body {
-        if !entry.path.contains("{=") {
+        if !has_tag(&entry.path) {
             continue;
         }
         let scope = entry.each.map_or(&reader.scope, |each| &mold.each[each].scope);
@@ -140,7 +141,7 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
         for part in entry.path.split('/') {
             end += part.len() + 1;
             let path = &entry.path[..end - 1];
-            if !part.contains("{=") || !seen.insert((path, entry.each)) {
+            if !has_tag(part) || !seen.insert((path, entry.each)) {
                 continue;
             }
             let findings = compile_name(&name_label(&mold.home, path), part, scope, &setting).findings;

@@ -4,7 +4,7 @@ use super::finish::StepAction;
 use super::loader::{Mold, MoldError, Reader, Texts};
 use super::manifest::{Manifest, RawQuestion};
 use super::question::{Offered, OptionInfo, with_required};
-use super::snippet::Snippet;
+use super::snippet::{Snippet, has_tag};
 use crate::answers::Form;
 use crate::codes;
 use crate::parallel;
@@ -56,7 +56,7 @@ pub(super) fn fixed_texts(reader: &mut Reader<'_>, others: &[&str], questions: &
             );
         }
     }
-    for text in fixed.into_iter().filter(|text| text.contains("{=")) {
+    for text in fixed.into_iter().filter(|text| has_tag(text)) {
         let at = reader.source.find(text).unwrap_or(0);
         let help = "rendered are defaults, [derive], folder, tour, next and what they lead to";
         reader.add(codes::TAG_IN_FIXED_TEXT, at..at + text.len(), "this text is not rendered", help);
@@ -242,7 +242,7 @@ impl Mold {
         let scope = self.scope_of(entry);
         let mut used = Vec::new();
         let names = Setting::for_name();
-        for part in entry.path.split('/').filter(|part| part.contains("{=")) {
+        for part in entry.path.split('/').filter(|part| has_tag(part)) {
             used.extend(compile_name("", part, scope, &names).used);
         }
         let name = self.path_of(entry);
@@ -313,7 +313,7 @@ impl Mold {
     fn unsafe_names(&self) -> Vec<Finding> {
         let mut findings = Vec::new();
         for entry in &self.body {
-            for part in entry.path.split('/').filter(|part| !part.contains("{=")) {
+            for part in entry.path.split('/').filter(|part| !has_tag(part)) {
                 if let Err(reason) = crate::verify::portable_name(part) {
                     findings.push(Finding {
                         file: super::name_label(&self.home, &entry.path).into(),

@@ -2,7 +2,7 @@
 
 use super::loader::Reader;
 use super::manifest::{FinishEntry, NeedEntry, Placed};
-use super::snippet::Snippet;
+use super::snippet::{Snippet, has_tag};
 use crate::answers::Form;
 use crate::codes;
 use std::collections::BTreeMap;
@@ -165,7 +165,7 @@ fn action(reader: &mut Reader<'_>, entry: &FinishEntry, scope: &Scope) -> Option
                 return wrong(reader, "this step runs nothing", "write `run = [\"make\", \"test\"]`");
             };
             let name = program.get_ref();
-            if name.is_empty() || name.contains("{=") || name.contains(['\n', '\0']) {
+            if name.is_empty() || has_tag(name) || name.contains(['\n', '\0']) {
                 let help = "a program is named as it is; its arguments may hold tags";
                 reader.add(codes::BAD_STEP, program.span(), "this cannot be the program of a step", help);
                 return None;

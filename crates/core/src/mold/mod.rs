@@ -24,5 +24,6 @@ pub use manifest::{Header, Owner, TourStop};
 pub use part::{Part, PartEdit, PartSeam, Piece};
 pub use question::{Kind, Offered, OptionInfo, Question, Rules};
 pub use snippet::Snippet;
+pub(crate) use snippet::has_tag;
 
 pub(crate) use question::typed;

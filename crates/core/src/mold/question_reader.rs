@@ -4,7 +4,7 @@ use super::loader::Preset;
 use super::loader::Reader;
 use super::manifest::{Placed, RawKind, RawOption, RawPreset, RawQuestion};
 use super::question::{Kind, Offered, OptionInfo, Question, Rules, typed};
-use super::snippet::Snippet;
+use super::snippet::{Snippet, has_tag};
 use crate::answers::{Form, check_value};
 use crate::codes;
 use std::collections::BTreeMap;
@@ -321,7 +321,7 @@ fn offered(
         reader.add(codes::WRONG_RULE, span, "a minted value has no default", help);
         return None;
     }
-    let is_tagged = |value: &toml::Value| value.as_str().is_some_and(|text| text.contains("{="));
+    let is_tagged = |value: &toml::Value| value.as_str().is_some_and(has_tag);
     let text = |reader: &mut Reader<'_>, text: &str| {
         let snippet = Snippet::new(text, span.clone(), &reader.file, reader.source);
         snippet

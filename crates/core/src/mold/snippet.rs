@@ -54,7 +54,7 @@ impl Snippet {
     /// Whether it holds no tag, so that it renders to itself.
     #[must_use]
     pub fn is_fixed(&self) -> bool {
-        !self.text.contains("{=")
+        !has_tag(&self.text)
     }
 
     /// Compiles it as a rendered text and hands the result, places put right, to `then`. `minted`: whether minted values
@@ -125,6 +125,12 @@ impl Snippet {
             None => self.span(),
         };
     }
+}
+
+/// Whether a text of a manifest, or a name, holds a tag.
+pub(crate) fn has_tag(text: &str) -> bool {
+    // Most texts hold no brace at all, which is found out sooner than that they hold no mark.
+    memchr::memchr(b'{', text.as_bytes()).is_some_and(|at| text[at..].contains("{="))
 }
 
 fn first_error(findings: Vec<Finding>) -> Finding {

@@ -10,7 +10,7 @@ pub use render::Rendered;
 
 use crate::answers::Answers;
 use crate::codes;
-use crate::mold::{BodyFile, Mold, name_label};
+use crate::mold::{BodyFile, Mold, has_tag, name_label};
 use crate::shelf::Content;
 use std::collections::HashMap;
 use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
@@ -162,7 +162,7 @@ impl<'m> Names<'m> {
         values: &Values,
         element: Option<&Value>,
     ) -> Result<Option<String>, Finding> {
-        if !file.path.contains("{=") {
+        if !has_tag(&file.path) {
             return Ok(Some(file.path.clone()));
         }
         let mut path = String::with_capacity(file.path.len());
@@ -196,7 +196,7 @@ impl<'m> Names<'m> {
         part: &str,
         values: &Values,
     ) -> Result<Option<String>, Finding> {
-        if !part.contains("{=") {
+        if !has_tag(part) {
             return Ok(Some(part.to_owned()));
         }
         let setting = Setting::for_name();

@@ -54,12 +54,12 @@ fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
     let mut listed = Listed::default();
     for entry in fs::read_dir(folder).map_err(io)? {
         let entry = entry.map_err(io)?;
-        let path = entry.path();
-        let name = entry.file_name().into_string().map_err(|_| PackageError::NotUtf8(path.clone()))?;
+        let name = entry.file_name().into_string().map_err(|_| PackageError::NotUtf8(entry.path()))?;
         // A mold may live in a repository of its own.
         if inside.is_empty() && name == ".git" {
             continue;
         }
+        let path = below(folder, &name);
         let inside = if inside.is_empty() { name } else { [inside, "/", &name].concat() };
         let io = |source| PackageError::Io { path: path.clone(), source };
         let kind = entry.file_type().map_err(io)?;
@@ -83,6 +83,14 @@ fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
     }
     listed.files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
     Ok(listed)
+}
+
+/// The path of what is called `name` in `folder`, made in one piece.
+fn below(folder: &Path, name: &str) -> PathBuf {
+    let mut path = PathBuf::with_capacity(folder.as_os_str().len() + 1 + name.len());
+    path.push(folder);
+    path.push(name);
+    path
 }
 
 /// The permission bits without those that only this machine's owner means: read and execute for all follow the owner's.

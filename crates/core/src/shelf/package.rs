@@ -1,6 +1,6 @@
 //! The files of a mold.
 
-use crate::digest::{Digest, digest_of, digest_of_file};
+use crate::digest::{Digest, Digesting, digest_of, digest_of_file};
 use crate::near::Near;
 use crate::parallel;
 use std::borrow::Cow;
@@ -200,7 +200,7 @@ impl Package {
         } else {
             parallel::map(&self.files, |_, file| file.digest())
         };
-        let mut list = String::with_capacity(self.files.len() * 100);
+        let mut list = Digesting::new();
         for (file, digest) in self.files.iter().zip(digests) {
             let kind = match (&file.content, file.mode) {
                 (Content::Link(_), _) => Cow::Borrowed(" link "),
@@ -209,10 +209,10 @@ impl Package {
                 (_, mode) => Cow::Owned(format!(" {mode:o} ")),
             };
             for piece in [digest?.digits(&mut [0; 64]), &kind, &file.path, "\n"] {
-                list.push_str(piece);
+                list.push(piece);
             }
         }
-        Ok(digest_of(list.as_bytes()))
+        Ok(list.finish())
     }
 }
 

@@ -3,6 +3,7 @@
 use crate::answers::form::words;
 use crate::plan::Entry;
 use hashbrown::HashMap;
+use std::borrow::Cow;
 use unicode_normalization::UnicodeNormalization;
 
 /// The longest name that every common file system takes, in bytes.
@@ -101,17 +102,19 @@ pub(super) fn link_stays(path: &str, target: &str) -> Result<(), String> {
 }
 
 /// The same text for paths that some system takes for one, by case or Unicode form.
-pub(super) fn folded(path: &str) -> String {
-    if path.is_ascii() {
-        path.to_ascii_lowercase()
+pub(super) fn folded(path: &str) -> Cow<'_, str> {
+    if !path.is_ascii() {
+        Cow::Owned(path.nfkc().collect::<String>().to_lowercase().nfc().collect())
+    } else if path.bytes().any(|b| b.is_ascii_uppercase()) {
+        Cow::Owned(path.to_ascii_lowercase())
     } else {
-        path.nfkc().collect::<String>().to_lowercase().nfc().collect()
+        Cow::Borrowed(path)
     }
 }
 
 /// Pairs of entries whose paths, given as they are [`folded`], are the same, and files that stand where another entry needs a
 /// folder.
-pub(super) fn meeting<'e>(entries: &'e [Entry], paths: &[String]) -> Vec<(&'e Entry, &'e Entry)> {
+pub(super) fn meeting<'e>(entries: &'e [Entry], paths: &[Cow<'_, str>]) -> Vec<(&'e Entry, &'e Entry)> {
     let mut seen: HashMap<&str, &Entry> = HashMap::with_capacity(entries.len());
     let mut pairs = Vec::new();
     for (entry, path) in entries.iter().zip(paths) {

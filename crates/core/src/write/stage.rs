@@ -1,7 +1,7 @@
 //! Everything rendered and written below a folder of its own, where nobody looks yet.
 
 use super::{Observer, WriteError, whole};
-use crate::digest::{Digest, digests_of, written_digests};
+use crate::digest::{Digest, SIDE_BY_SIDE, digests_of, written_digests};
 use crate::near::Near;
 use crate::parallel;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered};
@@ -13,7 +13,7 @@ use std::cell::RefCell;
 use std::collections::BTreeMap;
 use std::fs;
 use std::io::Write;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 
 /// So many bytes are gathered before their digests are computed together.
@@ -37,6 +37,19 @@ struct Batch {
 struct Places {
     from: Near,
     to: Near,
+    /// The path that is written to, kept from file to file.
+    path: PathBuf,
+}
+
+impl Places {
+    /// The path `inside` the folder `root`.
+    fn at(&mut self, root: &Path, inside: &str) {
+        let path = self.path.as_mut_os_string();
+        path.clear();
+        path.push(root);
+        path.push("/");
+        path.push(inside);
+    }
 }
 
 /// The bytes of a file as it was read and as it was written.
@@ -54,17 +67,29 @@ struct Held {
 
 impl Batch {
     /// Computes the digests of everything gathered: those of what was written go into the results, those of what was read into
-    /// the mold.
-    fn settle(&mut self, plan: &VerifiedPlan<'_>, results: &mut [Result<Option<Digest>, WriteError>]) {
-        let held = &self.waiting;
+    /// the mold. Unless it is the `last` time, what would not fill the vectors waits on.
+    fn settle(
+        &mut self,
+        plan: &VerifiedPlan<'_>,
+        results: &mut [Result<Option<Digest>, WriteError>],
+        last: bool,
+    ) {
         let source = |held: &Held| &plan.mold.package.files[held.file];
         // Bytes in memory stay what they are; a file is hashed as it was read just now.
-        let said: Vec<Option<Digest>> = held
-            .iter()
-            .map(|held| {
-                source(held).known_digest().filter(|_| matches!(source(held).content, Content::Held(_)))
-            })
-            .collect();
+        let mut said: Vec<Option<Digest>> = Vec::with_capacity(self.waiting.len());
+        let (mut texts, mut take) = (0, 0);
+        for held in &self.waiting {
+            let known = source(held).known_digest();
+            said.push(known.filter(|_| matches!(source(held).content, Content::Held(_))));
+            texts += usize::from(said.last() == Some(&None)) + usize::from(!held.as_is);
+            if texts % SIDE_BY_SIDE == 0 {
+                take = said.len();
+            }
+        }
+        if last || take == 0 {
+            take = self.waiting.len();
+        }
+        let held = &self.waiting[..take];
         let read = held.iter().zip(&said).filter(|(_, said)| said.is_none()).map(|(held, _)| &held.source);
         let written = held.iter().filter(|held| !held.as_is).map(|held| &held.out);
         let texts: Vec<&[u8]> = read.clone().chain(written).map(Vec::as_slice).collect();
@@ -79,13 +104,13 @@ impl Batch {
                 *digest = came_out;
             }
         }
-        for mut held in self.waiting.drain(..) {
+        for mut held in self.waiting.drain(..take) {
+            self.bytes -= held.source.len() + held.out.len();
             // What a large file took is given back.
             held.source.shrink_to(GATHERED);
             held.out.shrink_to(GATHERED);
             self.free.push(held);
         }
-        self.bytes = 0;
     }
 }
 
@@ -122,7 +147,8 @@ pub(crate) fn stage(
             failed.store(true, Ordering::Relaxed);
             return Err(WriteError::Cancelled);
         }
-        let result = write_one(plan, item.entry, &root.join(&*item.path), at, batch, places);
+        places.at(root, &item.path);
+        let result = write_one(plan, item.entry, at, batch, places);
         match &result {
             Ok(_) => observer.wrote(done.fetch_add(1, Ordering::Relaxed) + 1, items.len()),
             // Mistakes are all reported; after anything else there is no point in going on.
@@ -141,10 +167,10 @@ pub(crate) fn stage(
                 let result = one(item, results.len(), batch, &mut places);
                 results.push(result);
                 if batch.bytes > GATHERED {
-                    batch.settle(plan, results);
+                    batch.settle(plan, results, false);
                 }
             }
-            batch.settle(plan, results);
+            batch.settle(plan, results, true);
         });
     });
     let digests = whole(results)?;
@@ -214,15 +240,17 @@ fn make_folders(items: &[Item<'_>], root: &Path) -> Result<(), WriteError> {
     Ok(())
 }
 
-/// Gives the number of bytes of what was written, and its digest if that is known already; else the batch holds the bytes.
+/// Writes an entry to the path of `places`. Gives the number of bytes of what was written, and its digest if that is known
+/// already; else the batch holds the bytes.
 fn write_one(
     plan: &VerifiedPlan<'_>,
     entry: &Entry,
-    path: &Path,
     at: usize,
     batch: &mut Batch,
     places: &mut Places,
 ) -> Result<(u64, Option<Digest>), WriteError> {
+    let Places { from: reading, to: writing, path } = places;
+    let path = path.as_path();
     let file = plan.body(entry).file;
     let source = &plan.mold.package.files[file];
     match &entry.kind {
@@ -235,8 +263,8 @@ fn write_one(
     }
     if !plan.needs_source(entry) {
         let length = match &source.content {
-            Content::OnDisk(from, _) => copy_file(from, path, entry.mode, places),
-            Content::Held(bytes) => write_near(&mut places.to, path, bytes, entry.mode),
+            Content::OnDisk(from, _) => copy_file(from, path, entry.mode, reading, writing),
+            Content::Held(bytes) => write_near(writing, path, bytes, entry.mode),
             Content::Link(_) | Content::EmptyFolder => return Ok((0, None)),
         };
         let length = length.map_err(WriteError::io("write", path))?;
@@ -244,7 +272,7 @@ fn write_one(
     }
     let mut held = batch.free.pop().unwrap_or_default();
     (held.at, held.file, held.as_is) = (at, file, true);
-    plan.read(entry, &mut held.source, &mut places.from).map_err(PlanError::from)?;
+    plan.read(entry, &mut held.source, reading).map_err(PlanError::from)?;
     let bytes = match plan.render_from(entry, &held.source, &mut held.out)? {
         Rendered::Bytes => {
             held.as_is = held.out == held.source;
@@ -252,8 +280,7 @@ fn write_one(
         }
         Rendered::AsIs => &held.source,
     };
-    let length =
-        write_near(&mut places.to, path, bytes, entry.mode).map_err(WriteError::io("write", path))?;
+    let length = write_near(writing, path, bytes, entry.mode).map_err(WriteError::io("write", path))?;
     batch.bytes += held.source.len() + held.out.len();
     batch.waiting.push(held);
     Ok((length, None))
@@ -270,9 +297,15 @@ fn write_near(near: &mut Near, path: &Path, bytes: &[u8], mode: u32) -> std::io:
 }
 
 /// Copies without holding the file in memory; the system shares the blocks where it can.
-fn copy_file(from: &Path, to: &Path, mode: u32, places: &mut Places) -> std::io::Result<u64> {
-    let mut target = places.to.create(to, mode)?;
-    std::io::copy(&mut places.from.open(from)?, &mut target)
+fn copy_file(
+    from: &Path,
+    to: &Path,
+    mode: u32,
+    reading: &mut Near,
+    writing: &mut Near,
+) -> std::io::Result<u64> {
+    let mut target = writing.create(to, mode)?;
+    std::io::copy(&mut reading.open(from)?, &mut target)
 }
 
 #[cfg(unix)]

@@ -83,7 +83,9 @@ impl<'s> Lexer<'s> {
     }
 
     fn closes(&self, at: usize) -> bool {
-        !self.close.is_empty() && self.source.as_bytes()[at..].starts_with(self.close.as_bytes())
+        let (rest, close) = (&self.source.as_bytes()[at..], self.close.as_bytes());
+        // The first byte nearly always tells.
+        close.first().is_some_and(|first| rest.first() == Some(first)) && rest.starts_with(close)
     }
 
     /// The next token and its place. `opening` is the place of the tag's mark, for the finding when nothing closes it.
