@@ -17,7 +17,7 @@ pub struct Args {
     /// Never use the network: shelves elsewhere are as they were when they were asked last
     #[arg(long, global = true)]
     pub offline: bool,
-    /// Show all that finishing steps print
+    /// Say more: all that finishing steps print, and what a dry run leaves out
     #[arg(long, global = true)]
     pub verbose: bool,
     #[command(subcommand)]

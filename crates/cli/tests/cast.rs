@@ -225,7 +225,17 @@ fn a_dry_run_tells_everything_and_writes_nothing() {
     place.mold(manifest, &files).write("m/body/image", [0, 159, 146]);
     let args = ["cast", "./m", "new", "--unattended", "--dry-run"];
     let with = |more: &[&str]| place.run(&[&args[..], more].concat());
-    with(&[]).says(0, &["new/", "├─ image  3 B", "│  └─ a  12 B", "3 files, 19 B; nothing was written."]);
+    with(&[]).says(
+        0,
+        &[
+            "new/",
+            "├─ image  3 B",
+            "│  └─ a  12 B",
+            "3 files, 19 B; nothing was written.",
+            "1 file of the mold; --verbose says why",
+        ],
+    );
+    with(&["--verbose"]).says(0, &["Left out by these answers\n  body/late  `night` does not hold\n"]);
     let plain = with(&["--plain", "--quiet"]).says(0, &["  new/\n    image  3 B\n    m/\n      a  12 B\n"]);
     assert_eq!(plain.err, "");
     let json = with(&["--format", "json"]).says(0, &[]);

@@ -328,6 +328,8 @@ fn free_text_stays_text() {
             }
             if mold == "web-app" {
                 command.args(["--set", "language=js", "--set", "tests=render", "--set", "extras=editor"]);
+            }
+            if matches!(mold, "web-app" | "docs-site") {
                 command.args(["--set", &format!("title={text}")]);
             }
             command.args(["--set", "licence=MIT", "--set", &format!("holder={text}")]);

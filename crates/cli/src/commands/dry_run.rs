@@ -4,7 +4,7 @@ use crate::args::{Args, CastArgs, Format};
 use crate::ask::AlreadyThere;
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
-use crate::show::{count, raw, result, safe_lines, size};
+use crate::show::{count, raw, result, safe, safe_lines, size};
 use crate::tree;
 use serde_json::{Value as Json, json};
 use std::io::IsTerminal;
@@ -45,9 +45,28 @@ pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path)
         if let Some(present) = present {
             anstream::eprintln!("{}", AlreadyThere::of(plan, &present).text().trim_start());
         }
+        anstream::eprint!("{}", left_out(plan, args.verbose));
         anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
     }
     Ok(Exit::Done)
+}
+
+/// What of the body these answers leave out, and in `detail` why.
+fn left_out(plan: &Plan<'_>, detail: bool) -> String {
+    let number = plan.left_out.len();
+    match (number, detail) {
+        (0, _) => String::new(),
+        (_, false) => {
+            format!("Left out by these answers: {} of the mold; --verbose says why.\n", count(number, "file"))
+        }
+        (_, true) => {
+            let all = plan.left_out.iter().map(|left| (safe(&left.path), safe(&left.reason)));
+            let width = all.clone().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
+            all.fold("Left out by these answers\n".to_owned(), |text, (path, reason)| {
+                text + &format!("  body/{path:width$}  {reason}\n")
+            })
+        }
+    }
 }
 
 /// One file as it would be; none if no such file would be written.
