@@ -124,7 +124,7 @@ requires = ["ci"]
             "Question 1 of 4: Pier",
             "`gull-point` would do.",
             "Where the ferry calls.",
-            "Not taken: it is 1, and at least 2 is wanted.",
+            "Not taken: it is 1, and 2 is the least.",
             "2. b (b): The other one",
             "the option `image` requires `ci`",
             "gull-point 5 b ci+image",

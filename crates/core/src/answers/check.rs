@@ -87,10 +87,10 @@ fn check_text(rules: &Rules, text: &str, bound: bool) -> Result<(), Refusal> {
 fn bounded(rules: &Rules, size: i64, verb: &str, what: &str) -> Result<(), Refusal> {
     let what = if what.is_empty() { String::new() } else { format!(" {what}") };
     if let Some(min) = rules.min.filter(|min| size < *min) {
-        return Err(Refusal::new(format!("it {verb} {size}{what}, and at least {min} is wanted"), ""));
+        return Err(Refusal::new(format!("it {verb} {size}{what}, and {min} is the least"), ""));
     }
     if let Some(max) = rules.max.filter(|max| size > *max) {
-        return Err(Refusal::new(format!("it {verb} {size}{what}, and at most {max} is wanted"), ""));
+        return Err(Refusal::new(format!("it {verb} {size}{what}, and {max} is the most"), ""));
     }
     Ok(())
 }
