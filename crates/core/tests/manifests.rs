@@ -142,7 +142,7 @@ const CASES: &[(&str, &str, &str, &str)] = &[
         "[[question]]\nkey = 'a'\nask = '?'\nkind = 'integer'\nmax = 3\ndefault = 4\n",
         "bad-value",
         "4",
-        "at most 3",
+        "3 is the most",
     ),
     (
         "[[question]]\nkey = 'a'\nask = '?'\nkind = 'flag'\ndefault = 'yes'\n",

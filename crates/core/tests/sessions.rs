@@ -182,12 +182,12 @@ fn what_becomes_illegal_is_asked_again() {
 fn values_are_judged_by_their_rules() {
     let mold = board();
     let cases = [
-        ("port", "0", "at least 1"),
-        ("port", "70000", "at most 65535"),
+        ("port", "0", "1 is the least"),
+        ("port", "70000", "65535 is the most"),
         ("extras", "compose", "requires `container`"),
         ("extras", "container,compose,bare", "exclude each other"),
         ("extras", "deep", "does not go with"),
-        ("calls", "a,b,c,d", "at most 3"),
+        ("calls", "a,b,c,d", "3 is the most"),
         ("name", "A", "lower-case"),
     ];
     for (key, text, reason) in cases {

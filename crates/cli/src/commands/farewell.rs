@@ -2,7 +2,6 @@
 
 use crate::show::{BOLD, FAINT, GOOD, NAME, count, quoted, safe, size};
 use std::path::Path;
-use tinmold_core::mold::Snippet;
 use tinmold_core::verify::VerifiedPlan;
 use tinmold_core::write::{ArchiveFormat, Written};
 use tinmold_notation::{Finding, Value};
@@ -20,15 +19,15 @@ impl Farewell {
     /// Renders them, so that a mistake in them is found before anything is written.
     pub fn new(plan: &VerifiedPlan<'_>) -> Result<Self, Finding> {
         let (mold, values) = (plan.mold, &plan.answers.values);
-        let text = |snippet: &Snippet| Ok(safe(&snippet.render(&mold.shown_scope, values)?));
-        let tour = mold.texts.tour.iter().map(|(path, says)| Ok((text(path)?, text(says)?)));
+        let tour = mold.texts.tour_stops(&mold.shown_scope, values)?;
+        let next = mold.texts.next_lines(&mold.shown_scope, values)?;
         let enter = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
             Some(Value::Text(name)) => format!("cd {name}"),
             _ => String::new(),
         };
         Ok(Self {
-            tour: tour.collect::<Result<_, Finding>>()?,
-            next: mold.texts.next.iter().map(text).collect::<Result<_, Finding>>()?,
+            tour: tour.iter().map(|(path, says)| (safe(path), safe(says))).collect(),
+            next: next.iter().map(|line| safe(line)).collect(),
             enter,
         })
     }

@@ -216,11 +216,8 @@ impl<'a> FitReport<'a> {
     /// What to type next, as the part says it.
     pub fn next(&self, answers: &Answers) -> Result<Vec<String>, Finding> {
         let mold = &self.part.mold;
-        mold.texts
-            .next
-            .iter()
-            .map(|line| Ok(safe(&line.render(&mold.shown_scope, &answers.values)?)))
-            .collect()
+        let lines = mold.texts.next_lines(&mold.shown_scope, &answers.values)?;
+        Ok(lines.iter().map(|line| safe(line)).collect())
     }
 
     /// The part, with the answer to its first question.

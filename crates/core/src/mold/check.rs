@@ -1,10 +1,11 @@
 //! Mistakes that only show in the whole: the manifest's own texts, requirements, and every file of the body.
 
 use super::finish::StepAction;
-use super::loader::{Mold, MoldError, Reader, Texts};
+use super::loader::{Mold, MoldError, Reader};
 use super::manifest::{Manifest, RawQuestion};
 use super::question::{Offered, OptionInfo, with_required};
 use super::snippet::{Snippet, has_tag};
+use super::texts::Texts;
 use crate::answers::Form;
 use crate::codes;
 use crate::parallel;

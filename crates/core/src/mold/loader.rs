@@ -7,6 +7,7 @@ use super::finish::{FinishStep, Need};
 use super::manifest::{Derived, Header, Manifest, Notation, Placed, RawQuestion};
 use super::question::{Offered, Question};
 use super::snippet::Snippet;
+use super::texts::Texts;
 use crate::codes;
 use crate::shelf::{Origin, Package, PackageError};
 use serde::de::DeserializeOwned;
@@ -73,17 +74,6 @@ pub struct DerivedValue {
     pub is_expression: bool,
     /// Its name in the scope.
     pub id: NameId,
-}
-
-/// The rendered texts of a manifest.
-#[derive(Clone, Debug, Default)]
-pub struct Texts {
-    /// The casting's folder when none is named.
-    pub folder: Option<Snippet>,
-    /// The places to know: path and what to know.
-    pub tour: Vec<(Snippet, Snippet)>,
-    /// What to type next.
-    pub next: Vec<Snippet>,
 }
 
 /// A named set of answers.

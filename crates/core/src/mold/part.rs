@@ -2,10 +2,11 @@
 
 use super::body;
 use super::check;
-use super::loader::{Asked, Faulty, Mold, MoldError, Reader, Texts, manifest_text, read_shape};
+use super::loader::{Asked, Faulty, Mold, MoldError, Reader, manifest_text, read_shape};
 use super::manifest::{PartManifest, Placed, RawEdit, RawSeam};
 use super::question::{Kind, Question};
 use super::snippet::Snippet;
+use super::texts::Texts;
 use crate::answers::Form;
 use crate::codes;
 use regex::Regex;
