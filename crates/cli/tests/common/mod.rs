@@ -231,3 +231,13 @@ impl Write for Shared {
         self.0.lock().unwrap().flush()
     }
 }
+
+/// Runs a program in a folder of the place.
+pub fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran {
+    place.finish(Command::new(program).args(args).current_dir(place.path(folder)))
+}
+
+/// Which program compiles or checks the files of a language, if it is here.
+pub fn has(program: &str) -> bool {
+    Command::new(program).arg("--version").output().is_ok_and(|output| output.status.success())
+}

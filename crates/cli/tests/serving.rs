@@ -1,0 +1,116 @@
+//! The built-in molds that serve: they answer where they say, and are started again after a change.
+#![allow(clippy::unwrap_used)]
+
+mod common;
+use common::{Place, has, run_in};
+
+#[test]
+fn the_service_answers_where_it_says() {
+    let place = Place::new();
+    // A free port, as the system gives it; the service is told it as an answer.
+    let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    place
+        .run(&["cast", "python-service", "s", "--unattended", "--set", &format!("port={port}")])
+        .says(0, &["make run"]);
+    // What the service is asked, with what its own Python has: it stops it cleanly in the end.
+    let script = format!(
+        "import json, os, signal, subprocess, sys, time, urllib.request\n\
+         environment = {{**os.environ, 'LOG_FORMAT': 'json'}}\n\
+         service = subprocess.Popen(['make', '-s', 'run'], stderr=subprocess.PIPE, text=True, start_new_session=True, env=environment)\n\
+         try:\n\
+         \x20 first = json.loads(service.stderr.readline())\n\
+         \x20 assert first['message'] == 'listening on http://127.0.0.1:{port}', first\n\
+         \x20 ask = lambda path: json.load(urllib.request.urlopen('http://127.0.0.1:{port}' + path, timeout=10))\n\
+         \x20 assert ask('/health') == {{'status': 'ok'}}\n\
+         \x20 assert [note['number'] for note in ask('/notes')] == [1]\n\
+         finally:\n\
+         \x20 os.killpg(service.pid, signal.SIGTERM)\n\
+         rest = service.stderr.read()\n\
+         assert '\"message\": \"stopped\"' in rest, rest\n"
+    );
+    run_in(&place, "s", "python3", &["-c", &script]).says(0, &[]);
+}
+
+#[test]
+fn what_serves_answers_and_is_started_again_after_a_change() {
+    // Asks until it answers so, within a minute, also after the change where there is one; then ends it, whatever came.
+    let script = "import os, pathlib, signal, subprocess, sys, time, urllib.request\n\
+        target, port, path, text, file, old, new = sys.argv[1:]\n\
+        environment = {**os.environ, 'PORT': port}\n\
+        service = subprocess.Popen(['make', '-s', target], stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True, env=environment)\n\
+        def answers(text):\n\
+        \x20 found = None\n\
+        \x20 for turn in range(600):\n\
+        \x20   try:\n\
+        \x20     found = urllib.request.urlopen(f'http://127.0.0.1:{port}{path}', timeout=5).read().decode()\n\
+        \x20     if text in found: return\n\
+        \x20   except OSError:\n\
+        \x20     pass\n\
+        \x20   time.sleep(0.1)\n\
+        \x20 sys.exit(f'no {text!r} in {found!r}')\n\
+        try:\n\
+        \x20 answers(text)\n\
+        \x20 if target == 'watch':\n\
+        \x20   time.sleep(1.1)\n\
+        \x20   source = pathlib.Path(file)\n\
+        \x20   assert old in source.read_text(), source.read_text()\n\
+        \x20   source.write_text(source.read_text().replace(old, new, 1))\n\
+        \x20   answers(new)\n\
+        finally:\n\
+        \x20 os.killpg(service.pid, signal.SIGTERM)\n\
+        \x20 service.wait(20)\n";
+    let place = Place::new();
+    let note = "The first note";
+    for (mold, tool, answers, paths, text, [file, old, new]) in [
+        ("node-service", "node", "", ["/notes/1"; 2], note, ["src/notes.js", note, "Another note"]),
+        ("rust-service", "cargo", "", ["/notes/1"; 2], note, ["src/notes.rs", note, "Another note"]),
+        (
+            "java-app",
+            "javac",
+            "shape=service,project_name=tides",
+            ["/health"; 2],
+            "ok",
+            ["src/main/java/org/example/tides/Service.java", "ok", "fine"],
+        ),
+        (
+            "web-app",
+            "node",
+            "",
+            ["/about", "/src/pages/about.js"],
+            ">About",
+            ["src/pages/about.js", ">About", ">Of us"],
+        ),
+        (
+            "docs-site",
+            "python3",
+            "",
+            ["/en/01-index.html"; 2],
+            "<h1",
+            ["pages/en/01-index.md", "Welcome", "Harbour"],
+        ),
+        (
+            "python-service",
+            "python3",
+            "serves=pages,database=sqlite",
+            ["/"; 2],
+            note,
+            ["src/python_service/templates/page.html", "margin: 2em", "margin: 3em"],
+        ),
+    ] {
+        if !has(tool) {
+            eprintln!("{mold} is left out: there is no {tool}");
+            continue;
+        }
+        let mut command = place.command();
+        command.args(["cast", mold, mold, "--unattended", "--quiet", "--skip-preflight"]);
+        for answer in answers.split(',').filter(|answer| !answer.is_empty()) {
+            command.args(["--set", answer]);
+        }
+        place.finish(&mut command).says(0, &[]);
+        for (target, path) in ["run", "watch"].into_iter().zip(paths) {
+            let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+            let args = ["-c", script, target, &port.to_string(), path, text, file, old, new];
+            run_in(&place, mold, "python3", &args).says(0, &[]);
+        }
+    }
+}
