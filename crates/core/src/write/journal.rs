@@ -188,11 +188,9 @@ impl Work {
     /// Removes the folders in which nothing is left, now that files of theirs are gone.
     pub(super) fn drop_emptied(&self, journal: &Journal) {
         for step in journal.steps.iter().filter(|step| step.new.is_none()) {
-            let mut folders: Vec<&str> =
-                step.path.match_indices('/').map(|(at, _)| &step.path[..at]).collect();
-            folders.reverse();
-            // The first one that holds something else ends it.
-            let _ = folders.into_iter().try_for_each(|folder| fs::remove_dir(self.root.join(folder)));
+            // Innermost first; the first one that holds something else ends it.
+            let mut folders = step.path.rmatch_indices('/').map(|(at, _)| &step.path[..at]);
+            let _ = folders.try_for_each(|folder| fs::remove_dir(self.root.join(folder)));
         }
     }
 

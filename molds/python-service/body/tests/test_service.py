@@ -13,7 +13,7 @@ from {= module =}.config import Config, ConfigError
 # {= if stored =}
 from {= module =}.database import migrate
 # {= end =}
-from {= module =}.log import JsonFormatter
+from {= module =}.log import JsonFormatter, TextFormatter
 # {= if web == "stdlib" =}
 from {= module =}.server import match
 # {= end =}
@@ -121,6 +121,10 @@ class PiecesTest(unittest.TestCase):
         record = logging.makeLogRecord({"msg": "kept %s", "args": ("a note",), "levelname": "INFO", "pages": 2})
         event = json.loads(JsonFormatter().format(record))
         self.assertEqual((event["message"], event["pages"]), ("kept a note", 2))
+
+    def test_a_line_of_the_log_stays_one(self):
+        record = logging.makeLogRecord({"msg": "GET %s", "args": ("/a\n\x1bb",)})
+        self.assertEqual(TextFormatter("%(message)s").format(record), "GET /a??b")
 
 
 if __name__ == "__main__":

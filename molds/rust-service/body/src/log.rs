@@ -79,6 +79,8 @@ fn line(format: Format, level: Level, message: &str) -> String {
         Format::Text => {
             let day = now.as_secs() % 86_400;
             let (hour, minute, second) = (day / 3600, day / 60 % 60, day % 60);
+            // It stays one line, whatever a request brings.
+            let message = message.replace(char::is_control, "?");
             format!("{hour:02}:{minute:02}:{second:02}Z {level:5} {message}")
         }
     }
@@ -95,7 +97,7 @@ mod tests {
             object.ends_with(r#""level": "warn", "message": "a \"b\""}"#),
             "{object}"
         );
-        let sentence = line(Format::Text, Level::Warn, "a \"b\"");
-        assert!(sentence.ends_with("Z warn  a \"b\""), "{sentence}");
+        let sentence = line(Format::Text, Level::Warn, "a \"b\"\n\u{1b}c");
+        assert!(sentence.ends_with("Z warn  a \"b\"??c"), "{sentence}");
     }
 }

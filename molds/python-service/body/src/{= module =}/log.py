@@ -28,10 +28,18 @@ class JsonFormatter(logging.Formatter):
         return json.dumps(event, ensure_ascii=False, default=str)
 
 
+class TextFormatter(logging.Formatter):
+    """A sentence a line, which stays one line whatever a request brings; a traceback follows on lines of its own."""
+
+    def formatMessage(self, record: logging.LogRecord) -> str:
+        record.message = "".join(c if c.isprintable() else "?" for c in record.message)
+        return super().formatMessage(record)
+
+
 def set_up(log_format: str, log_level: str) -> None:
     handler = logging.StreamHandler(sys.stderr)
     if log_format == "json":
         handler.setFormatter(JsonFormatter())
     else:
-        handler.setFormatter(logging.Formatter(f"%(asctime)s %(levelname)-7s {NAME} %(message)s"))
+        handler.setFormatter(TextFormatter(f"%(asctime)s %(levelname)-7s {NAME} %(message)s"))
     logging.basicConfig(level=log_level, handlers=[handler], force=True)

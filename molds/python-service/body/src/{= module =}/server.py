@@ -234,7 +234,7 @@ class Service:
 
     def __init__(self, config: Config) -> None:
         self._server = create_server(application(config), host=config.host, port=config.port, threads=8)
-        self.address = (config.host, self._server.effective_port)
+        self.address = (config.host, int(self._server.effective_port))
 
     def serve(self) -> None:
         """Answers until it is stopped."""

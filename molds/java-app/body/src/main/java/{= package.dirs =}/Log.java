@@ -19,11 +19,12 @@ public record Log(boolean json) {
         System.err.println(line("error", message));
     }
 
+    /** A line, and never more than one, whatever a request brings. */
     String line(String level, String message) {
         Instant now = Instant.now().truncatedTo(ChronoUnit.MILLIS);
         return json
                 ? "{\"time\": \"%s\", \"level\": \"%s\", \"message\": %s}".formatted(now, level, quoted(message))
-                : "%s %-5s %s".formatted(now, level, message);
+                : "%s %-5s %s".formatted(now, level, message.replaceAll("\\p{Cc}", "?"));
     }
 
     /** A text as JSON has it (RFC 8259), with its quotes. */

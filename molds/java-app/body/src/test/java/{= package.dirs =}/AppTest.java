@@ -73,7 +73,7 @@ final class AppTest {
     void aLineIsAnObjectOrASentence() {
         assertEquals("\"a \\\"b\\\" \\\\ \\u000a\"", Log.quoted("a \"b\" \\ \n"));
         assertEquals(true, new Log(true).line("info", "a").endsWith("\"level\": \"info\", \"message\": \"a\"}"));
-        assertEquals(true, new Log(false).line("info", "a").endsWith("Z info  a"));
+        assertEquals(true, new Log(false).line("info", "a\n\u001bb").endsWith("Z info  a??b"));
     }
 
     static String ask(Service service, String method, String path, String body) throws Exception {
