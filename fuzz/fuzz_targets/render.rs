@@ -1,9 +1,10 @@
-//! Whatever compiles renders, within its limits, to UTF-8 text; text without marks comes out as it went in.
+//! Whatever compiles renders, within its limits, to UTF-8 text, and to the same by a renderer; text without marks comes out as it
+//! went in.
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
 use tinmold_fuzz_world::world;
-use tinmold_notation::{Budget, Setting, Syntax, compile, compile_name, origin};
+use tinmold_notation::{Budget, Renderer, Setting, Syntax, compile, compile_name, origin};
 
 #[path = "world.rs"]
 mod tinmold_fuzz_world;
@@ -26,6 +27,13 @@ fuzz_target!(|data: &[u8]| {
                 }
                 if syntax == Syntax::Plain && !text.contains("{=") {
                     assert_eq!(&out[6..], data);
+                }
+                let ample = Budget::new(1 << 24);
+                let mut renderer = Renderer::new(&world.scope, &world.values, &ample, 1000);
+                for _ in 0..2 {
+                    let mut again = b"before".to_vec();
+                    assert_eq!(renderer.render("body", text, &setting, &mut again), Ok(()));
+                    assert_eq!(again, out);
                 }
             }
             Err(_) => assert_eq!(out, b"before"),

@@ -12,32 +12,41 @@ const LARGE_SHARE: usize = 256;
 
 /// What `work` makes of every item, in the items' order. `work` is told which item it looks at.
 pub(crate) fn map<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(usize, &'t T) -> R + Sync) -> Vec<R> {
-    map_shares(items, |start, share, done| {
-        done.extend(share.iter().enumerate().map(|(at, item)| work(start + at, item)));
+    map_with(items, || (), |(), at, item| work(at, item))
+}
+
+/// The same for work with tools, which each thread has of its own.
+pub(crate) fn map_with<'t, T: Sync, R: Send, W>(
+    items: &'t [T],
+    tools: impl Fn() -> W + Sync,
+    work: impl Fn(&mut W, usize, &'t T) -> R + Sync,
+) -> Vec<R> {
+    map_shares(items, tools, |tools, start, share, done| {
+        done.extend(share.iter().enumerate().map(|(at, item)| work(tools, start + at, item)));
     })
 }
 
 /// The same for work that looks at several neighbours at once: `work` is told where its share begins, and appends what it makes
 /// of each item of it.
-pub(crate) fn map_shares<'t, T: Sync, R: Send>(
+pub(crate) fn map_shares<'t, T: Sync, R: Send, W>(
     items: &'t [T],
-    work: impl Fn(usize, &'t [T], &mut Vec<R>) + Sync,
+    tools: impl Fn() -> W + Sync,
+    work: impl Fn(&mut W, usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
     if items.len() < WORTH_SHARING {
         let mut done = Vec::with_capacity(items.len());
-        for (at, share) in items.chunks(SHARE).enumerate() {
-            work(at * SHARE, share, &mut done);
-        }
+        work(&mut tools(), 0, items, &mut done);
         return done;
     }
-    in_shares(items, (items.len() / 64).clamp(SHARE, LARGE_SHARE), work)
+    in_shares(items, (items.len() / 64).clamp(SHARE, LARGE_SHARE), tools, work)
 }
 
 /// The same with shares of another size, on all cores that this is worth.
-fn in_shares<'t, T: Sync, R: Send>(
+fn in_shares<'t, T: Sync, R: Send, W>(
     items: &'t [T],
     share_of: usize,
-    work: impl Fn(usize, &'t [T], &mut Vec<R>) + Sync,
+    tools: impl Fn() -> W + Sync,
+    work: impl Fn(&mut W, usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
     let shares = items.len().div_ceil(share_of);
     // To ask how many cores there are takes longer than a share may.
@@ -46,13 +55,14 @@ fn in_shares<'t, T: Sync, R: Send>(
     let next = AtomicUsize::new(0);
     let mut done = thread::scope(|scope| {
         let worker = || {
+            let mut tools = tools();
             let mut done: Vec<(usize, Vec<R>)> = Vec::new();
             loop {
                 let start = next.fetch_add(share_of, Ordering::Relaxed);
                 let Some(rest) = items.get(start..).filter(|rest| !rest.is_empty()) else { return done };
                 let share = &rest[..share_of.min(rest.len())];
                 let mut made = Vec::with_capacity(share.len());
-                work(start, share, &mut made);
+                work(&mut tools, start, share, &mut made);
                 done.push((start, made));
             }
         };
@@ -96,5 +106,5 @@ pub(crate) fn each<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(&'t T) ->
     if items.len() < 2 {
         return items.iter().map(work).collect();
     }
-    in_shares(items, 1, |_, share, done| done.extend(share.iter().map(&work)))
+    in_shares(items, 1, || (), |(), _, share, done| done.extend(share.iter().map(&work)))
 }

@@ -30,8 +30,13 @@ impl Budget {
         self.limit
     }
 
+    /// A purse that pays from this budget; empty yet.
+    pub(crate) fn purse(&self) -> Purse<'_> {
+        Purse { budget: self, left: 0 }
+    }
+
     /// Takes at least `need`, usually more; what is not used is given back with `give_back`. None: there is not enough.
-    pub(crate) fn take(&self, need: u64) -> Option<u64> {
+    fn take(&self, need: u64) -> Option<u64> {
         let mut left = self.left.load(Ordering::Relaxed);
         loop {
             if left < need {
@@ -45,7 +50,7 @@ impl Budget {
         }
     }
 
-    pub(crate) fn give_back(&self, unused: u64) {
+    fn give_back(&self, unused: u64) {
         self.left.fetch_add(unused, Ordering::Relaxed);
     }
 }
@@ -53,5 +58,44 @@ impl Budget {
 impl Default for Budget {
     fn default() -> Self {
         Self::new(Self::USUAL)
+    }
+}
+
+/// What one thread has taken of a budget; what is left in it goes back in the end.
+#[derive(Debug)]
+pub(crate) struct Purse<'b> {
+    budget: &'b Budget,
+    left: u64,
+}
+
+impl Purse<'_> {
+    /// Pays; false if there is not enough.
+    #[inline]
+    pub(crate) fn pay(&mut self, cost: u64) -> bool {
+        if self.left >= cost {
+            self.left -= cost;
+            return true;
+        }
+        self.refill(cost)
+    }
+
+    /// Whether `cost` could be paid.
+    pub(crate) fn holds(&mut self, cost: u64) -> bool {
+        let paid = self.pay(cost);
+        self.left += if paid { cost } else { 0 };
+        paid
+    }
+
+    #[cold]
+    fn refill(&mut self, cost: u64) -> bool {
+        let more = self.budget.take(cost - self.left);
+        self.left = more.map_or(self.left, |more| self.left + more - cost);
+        more.is_some()
+    }
+}
+
+impl Drop for Purse<'_> {
+    fn drop(&mut self) {
+        self.budget.give_back(self.left);
     }
 }

@@ -71,17 +71,26 @@ impl Marks {
     /// The first opening mark in `text`, in bytes.
     #[must_use]
     pub fn find(&self, text: &str) -> Option<usize> {
-        let (open, bytes) = (self.open.as_bytes(), text.as_bytes());
-        let mut from = 0;
-        // A mark is short and its first character rarer than letters: a search for one byte beats one for several.
-        while let Some(at) = memchr::memchr(open[0], &bytes[from..]) {
-            if bytes[from + at..].starts_with(open) {
-                return Some(from + at);
-            }
-            from += at + 1;
-        }
-        None
+        find(&self.open, text)
     }
+
+    /// The first closing mark in `text`, in bytes.
+    pub(crate) fn find_close(&self, text: &str) -> Option<usize> {
+        find(&self.close, text)
+    }
+}
+
+fn find(mark: &str, text: &str) -> Option<usize> {
+    let (mark, bytes) = (mark.as_bytes(), text.as_bytes());
+    let mut from = 0;
+    // A mark is short and its first character rarer than letters: a search for one byte beats one for several.
+    while let Some(at) = memchr::memchr(mark[0], &bytes[from..]) {
+        if bytes[from + at..].starts_with(mark) {
+            return Some(from + at);
+        }
+        from += at + 1;
+    }
+    None
 }
 
 impl Default for Marks {

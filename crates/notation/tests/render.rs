@@ -4,7 +4,9 @@
 
 mod common;
 use common::World;
-use tinmold_notation::{Budget, Marks, Scope, Setting, Value, Values, compile_expression, compile_name};
+use tinmold_notation::{
+    Budget, Marks, Renderer, Scope, Setting, Value, Values, compile_expression, compile_name,
+};
 
 #[test]
 fn sources_become_texts() {
@@ -279,6 +281,61 @@ fn what_rounds_make_is_charged_once() {
         format!("{{= for n in [{}] =}}{}{{= end =}}", vec!["1"; 100].join(", "), "ten bytes ".repeat(1000));
     assert_eq!(world.render(&small).map(|text| text.len()), Ok(1_000_000));
     assert_eq!(world.render(&small.repeat(2)).unwrap_err()[0].code.as_str(), "limit-reached");
+}
+
+#[test]
+fn what_a_renderer_remembers_holds_where_it_was_met() {
+    let mut world = World::new();
+    let note = world.scope.find("note_text").unwrap();
+    world.values.set(&world.scope, note, Value::Text("one\ntwo".into())).unwrap();
+    let (scope, values) = (&world.scope, &world.values);
+    let budget = Budget::default();
+    let mut renderer = Renderer::new(scope, values, &budget, 1000);
+    let (usual, other) = (Marks::default(), Marks::new("<%", "%>").unwrap());
+    let cases: &[(&str, bool, &Marks, &str, Result<&str, &str>)] = &[
+        ("a.txt", false, &usual, "{= note_text =}!", Ok("one\ntwo!")),
+        // The same tag with an indentation, in a branch that is not taken, and in another one.
+        ("a.txt", false, &usual, "  {= note_text =}\n", Ok("  one\n  two\n")),
+        ("a.txt", false, &usual, "{= if not night =}{= note_text =}{= else =}-{= end =}", Ok("-")),
+        (
+            "a.txt",
+            false,
+            &usual,
+            "{= if night =}{= if not night =}x{= end =}{= note_text =}{= end =}",
+            Ok("one\ntwo"),
+        ),
+        // A tag in a text is text; other marks have tags of their own.
+        ("a.txt", false, &other, "{= note_text =}<% pier %>", Ok("{= note_text =}gull point")),
+        ("a.txt", false, &usual, "{= \"{= note_text =}\" =}<% pier %>", Ok("{= note_text =}<% pier %>")),
+        // What may stand in one file may not in another.
+        ("a.env", true, &usual, "{= secret =}", Ok("s3cr3t")),
+        ("a.env", false, &usual, "{= secret =}", Err("minted-outside-local")),
+        ("a.env", true, &usual, "{= secret =}", Ok("s3cr3t")),
+        // What is known does not stand in for blocks that are not whole.
+        ("a.txt", false, &usual, "{= if night =}x", Err("unclosed-block")),
+        ("a.txt", false, &usual, "x{= end =}", Err("stray-tag")),
+        ("a.txt", false, &usual, "{= if night =}a{= else =}b{= else =}c{= end =}", Err("stray-tag")),
+        ("a.txt", false, &usual, "{= if night =}a{= else =}b{= else if night =}c{= end =}", Err("stray-tag")),
+        // What fails only when it is reached.
+        ("a.txt", false, &usual, "{= if night =}a{= else =}{= berths / (berths - 4) =}{= end =}", Ok("a")),
+        ("a.txt", false, &usual, "{= berths / (berths - 4) =}", Err("division-by-zero")),
+        ("a.json", false, &usual, "[{= berths =}, {= if night =}1,{= end =}]", Ok("[4, 1]")),
+    ];
+    for (file, local, marks, source, expected) in cases {
+        let syntax = tinmold_notation::Syntax::of_path(file);
+        let setting = Setting { marks, syntax, local: *local, ..Setting::default() };
+        let mut out = Vec::new();
+        let rendered =
+            renderer.render(file, source, &setting, &mut out).map(|()| String::from_utf8(out).unwrap());
+        let rendered = rendered.map_err(|findings| findings[0].code.as_str());
+        assert_eq!(rendered.as_deref().map_err(|code| *code), *expected, "{source}");
+    }
+    // What an indentation takes is paid for before it is made.
+    let lines = "x\n".repeat(2000);
+    let mut world = World::new();
+    world.values.set(&world.scope, note, Value::Text(lines)).unwrap();
+    let wide = format!("{}{{= note_text =}}\n", " ".repeat(1000));
+    assert_eq!(world.render(&wide).unwrap_err()[0].code.as_str(), "limit-reached");
 }
 
 #[test]

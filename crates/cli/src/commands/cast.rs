@@ -38,8 +38,11 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         },
         (None, None) => return Err(no_mold()),
     };
+    // A mold in a folder is listed only: whether it names the person is not known, and git answers in the meantime.
+    let in_folder = Path::new(&address).is_dir();
+    let beforehand = given::Person::asked(in_folder);
     let package = super::find_on(&shelves, &address)?;
-    let person = given::Person::asked(package.may_hold("user."));
+    let person = if in_folder { beforehand } else { given::Person::asked(package.may_hold("user.")) };
     // Of many files: the end of the program gives the memory back sooner than they could be dropped.
     let mold = ManuallyDrop::new(Mold::load(package)?);
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);

@@ -82,23 +82,25 @@ impl<V: Vector> NullaryFnOnce for Work<'_, V> {
     fn call(self) -> [Digest; MOST] {
         let Self { vector, texts } = self;
         let most = texts.iter().map(|text| blocks(text.len())).max().unwrap_or(0);
+        // What is whole is read where it stands.
+        let whole: [&[[u8; BLOCK]]; MOST] =
+            std::array::from_fn(|lane| texts.get(lane).map_or(&[][..], |text| text.as_chunks().0));
+        let none_ends = whole[..texts.len()].iter().map(|blocks| blocks.len()).min().unwrap_or(0);
         let mut state = START.map(|word| vector.same(word));
         let mut digests = [Digest([0; 32]); MOST];
         let mut ends = [[0; BLOCK]; MOST];
         for at in 0..most {
-            for (end, text) in ends.iter_mut().zip(texts) {
-                if text.len() < (at + 1) * BLOCK {
-                    *end = last_block(text, at);
+            if at >= none_ends {
+                for ((end, text), whole) in ends.iter_mut().zip(texts).zip(whole) {
+                    if at >= whole.len() {
+                        *end = last_block(text, at);
+                    }
                 }
             }
-            // What is whole is read where it stands.
-            let side_by_side = std::array::from_fn(|lane| {
-                let whole = texts.get(lane).and_then(|text| text.get(at * BLOCK..(at + 1) * BLOCK));
-                whole.and_then(|whole| whole.try_into().ok()).unwrap_or(&ends[lane])
-            });
+            let side_by_side = std::array::from_fn(|lane| whole[lane].get(at).unwrap_or(&ends[lane]));
             compress(vector, &mut state, vector.words(&side_by_side));
             // A text that is over leaves its lane; what the lane takes in from then on does not matter.
-            if !texts.iter().any(|text| blocks(text.len()) == at + 1) {
+            if at < none_ends || !texts.iter().any(|text| blocks(text.len()) == at + 1) {
                 continue;
             }
             let words = state.map(|word| vector.lanes_of(word));

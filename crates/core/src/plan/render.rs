@@ -6,7 +6,7 @@ use crate::formats::{self, Holds, LARGEST_PARSED};
 use crate::mold::BodyFile;
 use crate::near::Near;
 use crate::parallel;
-use tinmold_notation::{Finding, Position, Span, Values, compile, origin};
+use tinmold_notation::{Finding, Position, Renderer, Span, origin};
 
 /// What an entry's file holds.
 #[derive(Debug)]
@@ -23,13 +23,17 @@ impl Plan<'_> {
     /// # Errors
     /// Mistakes in the file, and a file that cannot be read.
     pub fn render(&self, entry: &Entry, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
-        out.clear();
-        if !self.needs_source(entry) {
-            return Ok(Rendered::AsIs);
+        self.rendering().render(entry, out)
+    }
+
+    /// For rendering many entries, one after another.
+    pub(crate) fn rendering(&self) -> Rendering<'_> {
+        Rendering {
+            plan: self,
+            renderer: Renderer::new(&self.mold.scope, &self.answers.values, &self.budget, self.entries.len()),
+            near: Near::default(),
+            bytes: Vec::new(),
         }
-        let mut bytes = Vec::new();
-        self.read(entry, &mut bytes, &mut Near::default())?;
-        self.render_from(entry, &bytes, out)
     }
 
     /// Whether what an entry holds is made from the bytes of its source, by rendering or at least by looking at them.
@@ -43,58 +47,6 @@ impl Plan<'_> {
             }
             EntryKind::Folder | EntryKind::Link(_) => false,
         }
-    }
-
-    /// Puts the bytes of an entry's source into `bytes`.
-    pub(crate) fn read(&self, entry: &Entry, bytes: &mut Vec<u8>, near: &mut Near) -> Result<(), Finding> {
-        let file = self.body(entry);
-        self.mold.package.files[file.file].read_into(bytes, near).map_err(|error| Finding {
-            file: self.mold.path_of(file).into(),
-            span: Span::default(),
-            code: codes::UNREADABLE_FILE,
-            message: error.to_string(),
-            help: String::new(),
-        })
-    }
-
-    /// The same as `render`, of an entry that needs its source, from the bytes of the source.
-    pub(crate) fn render_from(
-        &self,
-        entry: &Entry,
-        bytes: &[u8],
-        out: &mut Vec<u8>,
-    ) -> Result<Rendered, PlanError> {
-        out.clear();
-        let file = self.body(entry);
-        let name = self.mold.path_of(file);
-        let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
-        if entry.kind == EntryKind::Copy {
-            let same = |at| Some(Span::new(at, at + 1));
-            self.well_formed(entry, holds, bytes, same)?;
-            return Ok(Rendered::AsIs);
-        }
-        let Ok(text) = std::str::from_utf8(bytes) else {
-            self.well_formed(entry, holds, bytes, |_| None)?;
-            out.extend_from_slice(bytes);
-            return Ok(Rendered::Bytes);
-        };
-        let setting = self.mold.setting_of(file);
-        let compiled = compile(name, text, self.mold.scope_of(file), &setting);
-        let Some(program) = compiled.program else {
-            let errors = compiled.findings.into_iter().filter(Finding::is_error);
-            return Err(PlanError::Faulty(errors.collect()));
-        };
-        let own: Values;
-        let values = if entry.element.is_some() {
-            own = self.values_with(file, entry.element.as_ref());
-            &own
-        } else {
-            &self.answers.values
-        };
-        program.render(values, &self.budget, out)?;
-        let from = |at| origin(name, text, self.mold.scope_of(file), &setting, values, at);
-        self.well_formed(entry, holds, out, from)?;
-        Ok(Rendered::Bytes)
     }
 
     /// Whether what comes out is of its format. `from` tells where in the body a byte of it comes from.
@@ -128,9 +80,9 @@ impl Plan<'_> {
     /// # Errors
     /// Every mistake that rendering meets.
     pub fn sizes(&self) -> Result<Vec<u64>, PlanError> {
-        let results = parallel::map(&self.entries, |_, entry| {
-            let mut buffer = Vec::new();
-            self.render(entry, &mut buffer).map(|rendered| match rendered {
+        let tools = || (self.rendering(), Vec::new());
+        let results = parallel::map_with(&self.entries, tools, |(rendering, buffer), _, entry| {
+            rendering.render(entry, buffer).map(|rendered| match rendered {
                 Rendered::Bytes => buffer.len() as u64,
                 Rendered::AsIs => self.mold.package.files[self.body(entry).file].len(),
             })
@@ -148,5 +100,81 @@ impl Plan<'_> {
         }
         tinmold_notation::sort_findings(&mut findings);
         Err(PlanError::Faulty(findings))
+    }
+}
+
+/// Renders entries of a plan one after another, and remembers what their bodies have in common.
+pub(crate) struct Rendering<'p> {
+    plan: &'p Plan<'p>,
+    renderer: Renderer<'p>,
+    near: Near,
+    /// The source at hand.
+    bytes: Vec<u8>,
+}
+
+impl Rendering<'_> {
+    /// Puts the bytes of an entry into `out`, or says that they are those of the body's file.
+    ///
+    /// # Errors
+    /// Mistakes in the file, and a file that cannot be read.
+    pub(crate) fn render(&mut self, entry: &Entry, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
+        out.clear();
+        if !self.plan.needs_source(entry) {
+            return Ok(Rendered::AsIs);
+        }
+        let mut bytes = std::mem::take(&mut self.bytes);
+        let rendered = self
+            .read(entry, &mut bytes)
+            .map_err(PlanError::from)
+            .and_then(|()| self.render_from(entry, &bytes, out));
+        self.bytes = bytes;
+        rendered
+    }
+
+    /// Puts the bytes of an entry's source into `bytes`.
+    pub(crate) fn read(&mut self, entry: &Entry, bytes: &mut Vec<u8>) -> Result<(), Finding> {
+        let file = self.plan.body(entry);
+        self.plan.mold.package.files[file.file].read_into(bytes, &mut self.near).map_err(|error| Finding {
+            file: self.plan.mold.path_of(file).into(),
+            span: Span::default(),
+            code: codes::UNREADABLE_FILE,
+            message: error.to_string(),
+            help: String::new(),
+        })
+    }
+
+    /// The same as `render`, of an entry that needs its source, from the bytes of the source.
+    pub(crate) fn render_from(
+        &mut self,
+        entry: &Entry,
+        bytes: &[u8],
+        out: &mut Vec<u8>,
+    ) -> Result<Rendered, PlanError> {
+        out.clear();
+        let plan = self.plan;
+        let file = plan.body(entry);
+        let name = plan.mold.path_of(file);
+        let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
+        if entry.kind == EntryKind::Copy {
+            let same = |at| Some(Span::new(at, at + 1));
+            plan.well_formed(entry, holds, bytes, same)?;
+            return Ok(Rendered::AsIs);
+        }
+        let Ok(text) = std::str::from_utf8(bytes) else {
+            plan.well_formed(entry, holds, bytes, |_| None)?;
+            out.extend_from_slice(bytes);
+            return Ok(Rendered::Bytes);
+        };
+        let (scope, setting) = (plan.mold.scope_of(file), plan.mold.setting_of(file));
+        // A file for an element has values of its own.
+        let own = entry.element.as_ref().map(|element| plan.values_with(file, Some(element)));
+        let values = own.as_ref().unwrap_or(&plan.answers.values);
+        let rendered = match &own {
+            Some(own) => Renderer::new(scope, own, &plan.budget, 1).render(name, text, &setting, out),
+            None => self.renderer.render(name, text, &setting, out),
+        };
+        rendered.map_err(PlanError::Faulty)?;
+        plan.well_formed(entry, holds, out, |at| origin(name, text, scope, &setting, values, at))?;
+        Ok(Rendered::Bytes)
     }
 }

@@ -26,6 +26,7 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
         } else {
             parallel::each(&level, one)
         };
+        files.reserve(all.iter().flatten().map(|listed| listed.files.len()).sum());
         for listed in all {
             let listed = listed?;
             files.extend(listed.files);

@@ -27,6 +27,7 @@ pub use entry::{Entry, Release};
 pub use folder::open_folder;
 pub use folder_shelf::{FolderShelf, index_folder};
 pub use index::{INDEX_FILE, INDEX_FORMAT, IndexError, read_index, written_index};
+pub(crate) use package::PackageDigest;
 pub use package::{Content, File, Origin, Package, PackageError};
 pub use remote::{
     Cache, GitShelf, IndexShelf, Network, NetworkError, NetworkSettings, Receiving, age_of_day, how_long,

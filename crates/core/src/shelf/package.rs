@@ -192,27 +192,59 @@ impl Package {
     /// # Errors
     /// A file cannot be read.
     pub fn digest(&self) -> Result<Digest, PackageError> {
-        if let Some(digest) = self.digest {
-            return Ok(digest);
+        self.digesting().finish()
+    }
+
+    /// The same for whoever comes to know the digests of the files one after another.
+    pub(crate) fn digesting(&self) -> PackageDigest<'_> {
+        PackageDigest { package: self, next: 0, list: Digesting::new() }
+    }
+}
+
+/// The digest of a package, on the way.
+pub(crate) struct PackageDigest<'p> {
+    package: &'p Package,
+    /// The first file that is not in the list.
+    next: usize,
+    list: Digesting,
+}
+
+impl PackageDigest<'_> {
+    /// Takes in what is known by now.
+    pub(crate) fn go_on(&mut self) {
+        if self.package.digest.is_some() {
+            return;
         }
-        let digests = if self.files.iter().all(|file| file.known_digest().is_some()) {
-            self.files.iter().map(File::digest).collect()
-        } else {
-            parallel::map(&self.files, |_, file| file.digest())
-        };
-        let mut list = Digesting::new();
-        for (file, digest) in self.files.iter().zip(digests) {
+        while let Some(file) = self.package.files.get(self.next)
+            && let Some(digest) = file.known_digest()
+        {
             let kind = match (&file.content, file.mode) {
                 (Content::Link(_), _) => Cow::Borrowed(" link "),
                 (Content::EmptyFolder, _) => Cow::Borrowed(" folder "),
                 (_, 0o644) => Cow::Borrowed(" 644 "),
                 (_, mode) => Cow::Owned(format!(" {mode:o} ")),
             };
-            for piece in [digest?.digits(&mut [0; 64]), &kind, &file.path, "\n"] {
-                list.push(piece);
+            for piece in [digest.digits(&mut [0; 64]), &kind, &file.path, "\n"] {
+                self.list.push(piece);
             }
+            self.next += 1;
         }
-        Ok(list.finish())
+    }
+
+    /// Computes what is not known.
+    ///
+    /// # Errors
+    /// A file cannot be read.
+    pub(crate) fn finish(mut self) -> Result<Digest, PackageError> {
+        if let Some(digest) = self.package.digest {
+            return Ok(digest);
+        }
+        let rest = &self.package.files[self.next..];
+        if rest.iter().any(|file| file.known_digest().is_none()) {
+            parallel::map(rest, |_, file| file.digest().map(drop)).into_iter().collect::<Result<(), _>>()?;
+        }
+        self.go_on();
+        Ok(self.list.finish())
     }
 }
 

@@ -6,8 +6,8 @@ mod paths;
 pub use paths::{portable_name, portable_path};
 
 use crate::codes;
-use crate::parallel;
 use crate::plan::{Entry, EntryKind, Plan};
+use std::borrow::Cow;
 use std::ops::Deref;
 use tinmold_notation::{Finding, Span};
 
@@ -65,12 +65,14 @@ impl<'m> Plan<'m> {
             source: self.mold.path_of(self.body(entry)).to_owned(),
             reason,
         };
-        let looked = parallel::map(&self.entries, |_, entry| {
-            (portable_path(&entry.path).err(), paths::folded(&entry.path))
-        });
-        let (reasons, folded): (Vec<_>, Vec<_>) = looked.into_iter().unzip();
-        for (entry, reason) in self.entries.iter().zip(reasons) {
-            found.extend(reason.map(|reason| refuse(entry, reason)));
+        let mut folded = Vec::with_capacity(self.entries.len());
+        for entry in &self.entries {
+            if paths::is_plain(&entry.path) {
+                folded.push(Cow::Borrowed(entry.path.as_str()));
+            } else {
+                found.extend(portable_path(&entry.path).err().map(|reason| refuse(entry, reason)));
+                folded.push(paths::folded(&entry.path));
+            }
             if let EntryKind::Link(target) = &entry.kind
                 && let Err(reason) = paths::link_stays(&entry.path, target)
             {

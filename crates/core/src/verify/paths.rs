@@ -1,8 +1,7 @@
 //! Paths: inside the destination, legal on every system, no two the same.
 
 use crate::answers::form::words;
-use crate::plan::Entry;
-use hashbrown::HashMap;
+use crate::plan::{Entry, EntryKind};
 use std::borrow::Cow;
 use unicode_normalization::UnicodeNormalization;
 
@@ -101,6 +100,19 @@ pub(super) fn link_stays(path: &str, target: &str) -> Result<(), String> {
     Ok(())
 }
 
+/// Whether a path is legal on every system and the same as it is [`folded`], which most paths show at a glance.
+pub(super) fn is_plain(path: &str) -> bool {
+    let is_plain = |b: u8| b.is_ascii_lowercase() || b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'_');
+    path.len() <= LONGEST_PATH
+        && path.split('/').all(|name| {
+            (1..=LONGEST_NAME).contains(&name.len())
+                && name.bytes().all(is_plain)
+                && !name.starts_with('.')
+                && !name.ends_with('.')
+                && !words::is_device(name)
+        })
+}
+
 /// The same text for paths that some system takes for one, by case or Unicode form.
 pub(super) fn folded(path: &str) -> Cow<'_, str> {
     if !path.is_ascii() {
@@ -115,24 +127,33 @@ pub(super) fn folded(path: &str) -> Cow<'_, str> {
 /// Pairs of entries whose paths, given as they are [`folded`], are the same, and files that stand where another entry needs a
 /// folder.
 pub(super) fn meeting<'e>(entries: &'e [Entry], paths: &[Cow<'_, str>]) -> Vec<(&'e Entry, &'e Entry)> {
-    let mut seen: HashMap<&str, &Entry> = HashMap::with_capacity(entries.len());
+    let mut order: Vec<(&str, &Entry)> = paths.iter().map(AsRef::as_ref).zip(entries).collect();
+    // Entries are in the order of their paths, which folding seldom changes.
+    order.sort_by_key(|(path, _)| *path);
     let mut pairs = Vec::new();
-    for (entry, path) in entries.iter().zip(paths) {
-        if let Some(other) = seen.insert(path, entry) {
-            pairs.push((entry, other));
+    for two in order.windows(2) {
+        if two[0].0 == two[1].0 {
+            pairs.push((two[1].1, two[0].1));
         }
     }
-    for (entry, path) in entries.iter().zip(paths) {
-        let mut end = path.len();
-        while let Some(slash) = path[..end].rfind('/') {
-            end = slash;
-            if let Some(other) = seen.get(&path[..end]) {
-                if other.kind != crate::plan::EntryKind::Folder {
-                    pairs.push((entry, other));
-                }
-                break;
-            }
+    let mut last = ("", None);
+    for (path, entry) in &order {
+        let folder = path.rsplit_once('/').map_or("", |(folder, _)| folder);
+        if folder != last.0 {
+            last = (folder, file_at_or_above(folder, &order));
         }
+        pairs.extend(last.1.map(|file| (*entry, file)));
     }
     pairs
+}
+
+/// The nearest entry at a path or above it, if that is no folder.
+fn file_at_or_above<'e>(mut path: &str, order: &[(&str, &'e Entry)]) -> Option<&'e Entry> {
+    while !path.is_empty() {
+        if let Ok(at) = order.binary_search_by_key(&path, |(path, _)| *path) {
+            return Some(order[at].1).filter(|entry| entry.kind != EntryKind::Folder);
+        }
+        path = path.rsplit_once('/').map_or("", |(folder, _)| folder);
+    }
+    None
 }

@@ -4,7 +4,7 @@ use super::folder::{STAGE, beside, locked};
 use super::stage::{record, unreadable};
 use super::{Choice, Observer, WriteError, Written};
 use crate::digest::{Digest, digest_of};
-use crate::plan::{Entry, EntryKind, Rendered};
+use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::shelf::Content;
 use crate::tarball::Tarball;
 use crate::verify::VerifiedPlan;
@@ -69,12 +69,12 @@ pub fn write_archive(
     let mut packer = Packer::new(out, format, plan, top);
     let mut digests: Vec<(&str, Digest)> = Vec::new();
     let entries: Vec<&Entry> = plan.entries.iter().filter(|entry| !plan.body(entry).local).collect();
-    let mut buffer = Vec::new();
+    let (mut rendering, mut buffer) = (plan.rendering(), Vec::new());
     for (at, entry) in entries.iter().enumerate() {
         if observer.is_cancelled() {
             return Err(WriteError::Cancelled);
         }
-        let (bytes, digest) = pack(plan, entry, &mut packer, &mut buffer)?;
+        let (bytes, digest) = pack(plan, entry, &mut packer, &mut rendering, &mut buffer)?;
         written.bytes += bytes;
         written.files += usize::from(entry.kind != EntryKind::Folder);
         if let Some(digest) = digest {
@@ -83,7 +83,7 @@ pub fn write_archive(
         observer.wrote(at + 1, entries.len());
     }
     let broken = || WriteError::io("write", file);
-    for (path, text) in record(plan, &[], &digests)? {
+    for (path, text) in record(plan, &[], &digests, plan.mold.package.digesting())? {
         packer.file(path, 0o644, text.len() as u64, &mut text.as_bytes()).map_err(broken())?;
     }
     packer.finish().map_err(broken())?;
@@ -114,6 +114,7 @@ fn pack<W: Write + Seek>(
     plan: &VerifiedPlan<'_>,
     entry: &Entry,
     packer: &mut Packer<W>,
+    rendering: &mut Rendering<'_>,
     buffer: &mut Vec<u8>,
 ) -> Result<(u64, Option<Digest>), WriteError> {
     let io = || WriteError::io("pack", &entry.path);
@@ -121,7 +122,7 @@ fn pack<W: Write + Seek>(
     match &entry.kind {
         EntryKind::Folder => packer.folder(&entry.path).map(|()| (0, None)).map_err(io()),
         EntryKind::Link(target) => packer.link(&entry.path, target).map(|()| (0, None)).map_err(io()),
-        EntryKind::Text | EntryKind::Copy => match (plan.render(entry, buffer)?, &source.content) {
+        EntryKind::Text | EntryKind::Copy => match (rendering.render(entry, buffer)?, &source.content) {
             (Rendered::Bytes, _) => {
                 let length = buffer.len() as u64;
                 packer.file(&entry.path, entry.mode, length, &mut buffer.as_slice()).map_err(io())?;

@@ -45,7 +45,7 @@ pub(super) fn into_folder(
     held.bring(observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
         let digests: Vec<_> = digests.iter().map(|(path, digest)| (path.as_str(), *digest)).collect();
-        stage_record(record(plan, parts, &digests)?, new_files)?;
+        stage_record(record(plan, parts, &digests, plan.mold.package.digesting())?, new_files)?;
         let files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder);
         let folders = items.iter().filter(|item| item.entry.kind == EntryKind::Folder);
         Ok(Staging {

@@ -91,7 +91,7 @@ fn stage_and_rename(
         .filter(|(entry, _)| !plan.body(entry).local)
         .filter_map(|(entry, digest)| Some((entry.path.as_str(), (*digest)?)))
         .collect();
-    stage_record(record(plan, &[], &digests)?, root.path())?;
+    stage_record(record(plan, &[], &digests, staged.mold)?, root.path())?;
     set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);

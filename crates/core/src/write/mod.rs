@@ -1,10 +1,11 @@
 //! A verified plan becomes files. All of it or none of it.
 //!
-//! `stage` renders everything into a folder of its own; `folder` gives that folder the casting's name with one rename;
+//! `stage` renders everything into a folder of its own, a `batch` of files at a time; `folder` gives that folder the casting's name with one rename;
 //! `existing` decides what of it comes into a folder that is there; `bring` brings it there, by a `journal` that can be undone after a kill; `survey` looks at what is in
 //! the way; `archive` packs instead; `recover` clears up after a program that was killed; `lock` keeps two of them apart.
 
 mod archive;
+mod batch;
 mod bring;
 mod existing;
 mod folder;
@@ -15,10 +16,11 @@ mod stage;
 mod survey;
 
 pub use archive::{ArchiveFormat, write_archive};
+pub(crate) use batch::write_file;
 pub(crate) use bring::{Held, Staging};
 pub(crate) use existing::{Chosen, chosen};
 pub use recover::{Recovered, recover_beside, recover_inside};
-pub(crate) use stage::{record_files, stage, stage_record, unreadable, write_file};
+pub(crate) use stage::{record_files, stage, stage_record, unreadable};
 pub use survey::{Present, Surveyed, survey};
 
 use crate::plan::PlanError;

@@ -4,7 +4,7 @@ use super::stage::unreadable;
 use super::{WriteError, whole};
 use crate::digest::{Digest, digest_of, digest_of_file};
 use crate::parallel;
-use crate::plan::{Entry, EntryKind, Rendered};
+use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::verify::VerifiedPlan;
 use std::fs;
 use std::path::Path;
@@ -42,16 +42,24 @@ pub struct Surveyed {
 /// # Errors
 /// Mistakes in the body, and what the system refuses.
 pub fn survey(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Vec<Surveyed>, WriteError> {
-    whole(parallel::map(&plan.entries, |_, entry| look(plan, entry, folder)))
+    let tools = || (plan.rendering(), Vec::new());
+    whole(parallel::map_with(&plan.entries, tools, |(rendering, buffer), _, entry| {
+        look(plan, entry, folder, rendering, buffer)
+    }))
 }
 
-fn look(plan: &VerifiedPlan<'_>, entry: &Entry, folder: &Path) -> Result<Surveyed, WriteError> {
-    let mut buffer = Vec::new();
+fn look(
+    plan: &VerifiedPlan<'_>,
+    entry: &Entry,
+    folder: &Path,
+    rendering: &mut Rendering<'_>,
+    buffer: &mut Vec<u8>,
+) -> Result<Surveyed, WriteError> {
     let source = &plan.mold.package.files[plan.body(entry).file];
     let digest = match &entry.kind {
         EntryKind::Folder | EntryKind::Link(_) => None,
-        EntryKind::Text | EntryKind::Copy => Some(match plan.render(entry, &mut buffer)? {
-            Rendered::Bytes => digest_of(&buffer),
+        EntryKind::Text | EntryKind::Copy => Some(match rendering.render(entry, buffer)? {
+            Rendered::Bytes => digest_of(buffer),
             Rendered::AsIs => source.digest().map_err(unreadable)?,
         }),
     };

@@ -3,7 +3,7 @@
 use super::repeat::Loop;
 use super::trace::Wanted;
 use super::{Item, PENDING_COMMA};
-use crate::budget::Budget;
+use crate::budget::{Budget, Purse};
 use crate::finding::{Code, Finding};
 use crate::program::{Op, Program};
 use crate::value::{Value, Values};
@@ -22,18 +22,12 @@ pub(crate) struct Machine<'r> {
     /// Up to where the output is charged.
     charged: usize,
     budget: &'r Budget,
-    left: u64,
+    purse: Purse<'r>,
     pub(super) wanted: Wanted,
 }
 
 /// Texts up to this length are charged together.
 pub(super) const SMALL: usize = 4096;
-
-impl Drop for Machine<'_> {
-    fn drop(&mut self) {
-        self.budget.give_back(self.left);
-    }
-}
 
 impl<'r> Machine<'r> {
     pub(crate) fn new(
@@ -53,7 +47,7 @@ impl<'r> Machine<'r> {
             charged: out.len(),
             out,
             budget,
-            left: 0,
+            purse: budget.purse(),
             wanted: Wanted::nothing(),
         }
     }
@@ -79,33 +73,18 @@ impl<'r> Machine<'r> {
 
     #[inline]
     pub(super) fn charge(&mut self, cost: usize) -> Result<(), Box<Trouble>> {
-        let cost = cost as u64;
-        if self.left >= cost {
-            self.left -= cost;
-            return Ok(());
-        }
-        self.refill(cost)
+        if self.purse.pay(cost as u64) { Ok(()) } else { Err(self.exhausted()) }
     }
 
     #[cold]
-    fn refill(&mut self, cost: u64) -> Result<(), Box<Trouble>> {
-        match self.budget.take(cost - self.left) {
-            Some(more) => {
-                self.left = self.left + more - cost;
-                Ok(())
-            }
-            None => Err(trouble(
-                Code::LimitReached,
-                format!("more than {} steps and bytes are made here", self.budget.limit()),
-            )),
-        }
+    fn exhausted(&self) -> Box<Trouble> {
+        let message = format!("more than {} steps and bytes are made here", self.budget.limit());
+        trouble(Code::LimitReached, message)
     }
 
     /// Whether `size` bytes may still be made; nothing is taken yet.
     pub(super) fn may_make(&mut self, size: usize) -> Result<(), Box<Trouble>> {
-        self.charge(size)?;
-        self.left += size as u64;
-        Ok(())
+        if self.purse.holds(size as u64) { Ok(()) } else { Err(self.exhausted()) }
     }
 
     /// Puts in a text. What small texts take is charged when a round or routine ends: until then there are no more of them
@@ -413,13 +392,8 @@ impl<'r> Machine<'r> {
             return Ok(());
         }
         self.charge_output()?;
-        let came = self.out.split_off(start);
-        for (number, line) in came.split_inclusive(|b| *b == b'\n').enumerate() {
-            if number > 0 && !matches!(line, b"\n" | b"\r\n" | b"") {
-                self.out.extend_from_slice(prefix.as_bytes());
-            }
-            self.out.extend_from_slice(line);
-        }
+        self.may_make(breaks.saturating_mul(prefix.len()))?;
+        indent_since(self.out, start, prefix);
         Ok(())
     }
 
@@ -457,5 +431,16 @@ impl<'r> Machine<'r> {
             _ => self.indent_since(start, &placing.indent).map_err(located)?,
         }
         self.write(placing.alone.unwrap_or("")).map_err(located)
+    }
+}
+
+/// Puts `prefix` in front of each further non-empty line of what came out since `start`.
+pub(crate) fn indent_since(out: &mut Vec<u8>, start: usize, prefix: &str) {
+    let came = out.split_off(start);
+    for (number, line) in came.split_inclusive(|b| *b == b'\n').enumerate() {
+        if number > 0 && !matches!(line, b"\n" | b"\r\n" | b"") {
+            out.extend_from_slice(prefix.as_bytes());
+        }
+        out.extend_from_slice(line);
     }
 }

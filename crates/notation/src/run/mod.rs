@@ -9,4 +9,4 @@ mod trace;
 
 pub(crate) use commas::{PENDING_COMMA, before_settling, settle};
 pub(crate) use item::Item;
-pub(crate) use machine::Machine;
+pub(crate) use machine::{Machine, indent_since};

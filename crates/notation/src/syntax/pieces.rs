@@ -38,15 +38,30 @@ pub(crate) struct Pieces<'s> {
 /// Cuts `source` and carries out the line rule.
 pub(crate) fn cut<'s>(source: &'s str, marks: &'s Marks, findings: Findings, rules: bool) -> Pieces<'s> {
     let mut parser = Parser::new(source, marks.close(), findings);
+    let read = |opening| {
+        let tag = tag::read(&mut parser, opening);
+        Some((tag, parser.lexer.at))
+    };
+    let pieces = cut_by(source, marks, rules, read).unwrap_or_default();
+    Pieces { pieces, expressions: parser.expressions, findings: parser.findings }
+}
+
+/// The same by means of `read`, which is given the place of a tag's opening mark and gives the tag and where it ends. None if it
+/// gives none.
+pub(crate) fn cut_by<'s>(
+    source: &'s str,
+    marks: &Marks,
+    rules: bool,
+    mut read: impl FnMut(Span) -> Option<(Tag<'s>, usize)>,
+) -> Option<Vec<Piece<'s>>> {
     // Room for what most texts have of their length: few tags in short ones, and seldom more than one in five lines.
     let mut pieces = Vec::with_capacity((8 + source.len() / 256).min(64));
     let mut at = 0;
     while let Some(found) = marks.find(&source[at..]) {
         let open = at + found;
         pieces.push(Piece { kind: PieceKind::Text, span: Span::new(at, open) });
-        let opening = Span::new(open, open + marks.open().len());
-        let tag = tag::read(&mut parser, opening);
-        at = parser.lexer.at;
+        let (tag, end) = read(Span::new(open, open + marks.open().len()))?;
+        at = end;
         let is_as_is = matches!(tag, Tag::AsIs);
         pieces.push(piece(tag, open, at));
         if is_as_is {
@@ -62,7 +77,7 @@ pub(crate) fn cut<'s>(source: &'s str, marks: &'s Marks, findings: Findings, rul
     if rules && pieces.len() > 1 {
         lines::carry_out(source, &mut pieces);
     }
-    Pieces { pieces, expressions: parser.expressions, findings: parser.findings }
+    Some(pieces)
 }
 
 fn piece<'s>(tag: Tag<'s>, start: usize, end: usize) -> Piece<'s> {

@@ -2,8 +2,8 @@
 #![allow(dead_code, clippy::unwrap_used)]
 
 use tinmold_notation::{
-    Budget, Choices, Code, Compiled, Element, FieldValue, Finding, Fragments, Marks, Scope, Setting, Syntax,
-    Traits, Type, Value, Values, compile,
+    Budget, Choices, Code, Compiled, Element, FieldValue, Finding, Fragments, Marks, Renderer, Scope,
+    Setting, Syntax, Traits, Type, Value, Values, compile,
 };
 
 pub struct World {
@@ -86,24 +86,43 @@ impl World {
         Self { scope, values, fragments, marks: Marks::default(), file: "sign.txt".into(), local: false }
     }
 
-    pub fn compiled<T>(&self, source: &str, use_it: impl FnOnce(Compiled<'_>) -> T) -> T {
-        let setting = Setting {
+    pub fn setting(&self) -> Setting<'_> {
+        Setting {
             marks: &self.marks,
             fragments: &self.fragments,
             syntax: Syntax::of_path(&self.file),
             local: self.local,
             ..Setting::default()
-        };
-        use_it(compile(&self.file, source, &self.scope, &setting))
+        }
     }
 
+    pub fn compiled<T>(&self, source: &str, use_it: impl FnOnce(Compiled<'_>) -> T) -> T {
+        use_it(compile(&self.file, source, &self.scope, &self.setting()))
+    }
+
+    /// What comes out of a program; a renderer that meets the source twice must come to the same.
     pub fn render(&self, source: &str) -> Result<String, Vec<Finding>> {
-        self.compiled(source, |compiled| match compiled.program {
+        let rendered = self.compiled(source, |compiled| match compiled.program {
             Some(program) => {
                 program.render_text(&self.values, &Budget::new(1 << 20)).map_err(|finding| vec![finding])
             }
             None => Err(compiled.findings),
-        })
+        });
+        let budget = Budget::new(4 << 20);
+        let mut renderer = Renderer::new(&self.scope, &self.values, &budget, 1000);
+        for _ in 0..2 {
+            let mut out = b"before ".to_vec();
+            let again = renderer.render(&self.file, source, &self.setting(), &mut out);
+            match &rendered {
+                Ok(text) => assert_eq!((again, &out[7..]), (Ok(()), text.as_bytes()), "{source}"),
+                Err(found) if found.iter().all(|finding| finding.code.as_str() != "limit-reached") => {
+                    let errors = found.iter().filter(|finding| finding.is_error()).cloned().collect();
+                    assert_eq!((again, out), (Err(errors), b"before ".to_vec()), "{source}");
+                }
+                Err(_) => {}
+            }
+        }
+        rendered
     }
 
     pub fn codes(&self, source: &str) -> Vec<Code> {

@@ -1,0 +1,348 @@
+//! Files on their way from the mold into a folder: read, rendered, written, hashed.
+//!
+//! A stretch of them goes through each of these together: what does one thing over and over finds its instructions at hand,
+//! which going through all four of them file by file does not.
+
+use super::stage::{Item, unreadable};
+use super::{Observer, WriteError};
+use crate::digest::{Digest, SIDE_BY_SIDE, digests_of};
+use crate::near::Near;
+use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering};
+use crate::shelf::{Content, File, PackageDigest};
+use crate::verify::VerifiedPlan;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
+use std::sync::{Mutex, PoisonError};
+
+/// So many bytes are read before they are gone on with.
+const TOGETHER: usize = 128 * 1024;
+
+/// What became of each item: the digest of a file.
+type Results = Vec<Result<Option<Digest>, WriteError>>;
+
+/// How far all threads together are.
+pub(super) struct Progress<'p> {
+    observer: &'p dyn Observer,
+    of: usize,
+    done: AtomicUsize,
+    bytes: AtomicU64,
+    /// Whether there is no point in going on.
+    stopped: AtomicBool,
+    /// The mold's digest, as far as its files are read.
+    mold: Mutex<PackageDigest<'p>>,
+}
+
+impl<'p> Progress<'p> {
+    /// Of this many items of a plan none is written.
+    pub(super) fn new(plan: &'p VerifiedPlan<'_>, of: usize, observer: &'p dyn Observer) -> Self {
+        Self {
+            observer,
+            of,
+            done: AtomicUsize::new(0),
+            bytes: AtomicU64::new(0),
+            stopped: AtomicBool::new(false),
+            mold: Mutex::new(plan.mold.package.digesting()),
+        }
+    }
+
+    /// The number of bytes that were written, and the digest of the mold.
+    pub(super) fn end(self) -> (u64, PackageDigest<'p>) {
+        (self.bytes.into_inner(), self.mold.into_inner().unwrap_or_else(PoisonError::into_inner))
+    }
+
+    /// Takes into the mold's digest what was read, if no other thread is at it.
+    fn digest_mold(&self) {
+        if let Ok(mut mold) = self.mold.try_lock() {
+            mold.go_on();
+        }
+    }
+
+    fn is_stopped(&self) -> bool {
+        self.stopped.load(Ordering::Relaxed)
+    }
+
+    /// Notes what became of an item.
+    fn note(&self, length: Result<u64, &WriteError>) {
+        match length {
+            Ok(length) => {
+                self.bytes.fetch_add(length, Ordering::Relaxed);
+                self.observer.wrote(self.done.fetch_add(1, Ordering::Relaxed) + 1, self.of);
+            }
+            // Mistakes are all reported; after anything else there is no point in going on.
+            Err(WriteError::Plan(_)) => {}
+            Err(_) => self.stopped.store(true, Ordering::Relaxed),
+        }
+    }
+}
+
+/// What a thread works with, from share to share.
+pub(super) struct Tools<'p> {
+    rendering: Rendering<'p>,
+    /// What copies read with.
+    reading: Near,
+    target: Target,
+    /// Files that are read, and not written yet.
+    fresh: Vec<Held>,
+    /// Files that are written, and wait for their digests.
+    waiting: Vec<Held>,
+    /// Buffers to be used again.
+    free: Vec<Held>,
+}
+
+impl<'p> Tools<'p> {
+    /// For the items of this plan.
+    pub(super) fn new(plan: &'p VerifiedPlan<'_>) -> Self {
+        Self {
+            rendering: plan.rendering(),
+            reading: Near::default(),
+            target: Target::default(),
+            fresh: Vec::new(),
+            waiting: Vec::new(),
+            free: Vec::new(),
+        }
+    }
+}
+
+/// Writes a share of a plan's items below `root`, and appends to `results` what became of each.
+pub(super) fn carry(
+    plan: &VerifiedPlan<'_>,
+    share: &[Item<'_>],
+    root: &Path,
+    progress: &Progress<'_>,
+    tools: &mut Tools<'_>,
+    results: &mut Results,
+) {
+    let mut work = Carrying { plan, share, root, progress, results, tools };
+    while work.results.len() < share.len() {
+        work.read();
+        work.render();
+        work.write();
+        work.settle();
+        progress.digest_mold();
+    }
+}
+
+/// The bytes of a file as it was read and as it comes out.
+#[derive(Default)]
+struct Held {
+    /// Which item of the share, and which of the results, it is.
+    at: usize,
+    source: Vec<u8>,
+    out: Vec<u8>,
+    /// Whether it comes out as it was read.
+    as_is: bool,
+}
+
+impl Held {
+    fn comes_out(&self) -> &[u8] {
+        if self.as_is { &self.source } else { &self.out }
+    }
+}
+
+/// Where a thread writes.
+#[derive(Default)]
+struct Target {
+    near: Near,
+    /// The path that is written to, kept from file to file.
+    path: PathBuf,
+}
+
+impl Target {
+    /// The path `inside` the folder `root`.
+    fn at(&mut self, root: &Path, inside: &str) -> (&mut Near, &Path) {
+        let path = self.path.as_mut_os_string();
+        path.clear();
+        path.push(root);
+        path.push("/");
+        path.push(inside);
+        (&mut self.near, &self.path)
+    }
+}
+
+/// A share that is carried.
+struct Carrying<'c, 'm, 'o, 'p> {
+    plan: &'c VerifiedPlan<'m>,
+    share: &'c [Item<'c>],
+    root: &'c Path,
+    progress: &'c Progress<'o>,
+    results: &'c mut Results,
+    tools: &'c mut Tools<'p>,
+}
+
+impl<'c> Carrying<'c, '_, '_, '_> {
+    fn entry(&self, at: usize) -> &'c Entry {
+        self.share[at].entry
+    }
+
+    fn source(&self, at: usize) -> &'c File {
+        &self.plan.mold.package.files[self.plan.body(self.entry(at)).file]
+    }
+
+    /// Reads the next items; what needs no reading is written at once.
+    fn read(&mut self) {
+        let mut bytes = 0;
+        while bytes < TOGETHER && self.results.len() < self.share.len() {
+            let at = self.results.len();
+            let result = match self.go_on() {
+                Ok(true) if !self.plan.needs_source(self.entry(at)) => self.write_whole(at),
+                Ok(true) => {
+                    let mut held = self.tools.free.pop().unwrap_or_default();
+                    held.at = at;
+                    let read = self.tools.rendering.read(self.entry(at), &mut held.source);
+                    bytes += held.source.len();
+                    self.tools.fresh.push(held);
+                    read.map(|()| None).map_err(|finding| PlanError::from(finding).into())
+                }
+                other => other.map(|_| None),
+            };
+            self.results.push(result);
+        }
+    }
+
+    /// Whether there is a point in going on.
+    fn go_on(&self) -> Result<bool, WriteError> {
+        if self.progress.is_stopped() {
+            return Ok(false);
+        }
+        if self.progress.observer.is_cancelled() {
+            self.progress.note(Err(&WriteError::Cancelled));
+            return Err(WriteError::Cancelled);
+        }
+        Ok(true)
+    }
+
+    /// Renders what was read.
+    fn render(&mut self) {
+        let Tools { rendering, fresh, .. } = &mut *self.tools;
+        for held in fresh {
+            if self.results[held.at].is_err() {
+                continue;
+            }
+            match rendering.render_from(self.share[held.at].entry, &held.source, &mut held.out) {
+                Ok(Rendered::Bytes) => held.as_is = held.out == held.source,
+                Ok(Rendered::AsIs) => held.as_is = true,
+                Err(error) => self.results[held.at] = Err(error.into()),
+            }
+        }
+    }
+
+    /// Writes what was rendered.
+    fn write(&mut self) {
+        for held in self.tools.fresh.drain(..) {
+            let at = held.at;
+            if self.results[at].is_ok() && !self.progress.is_stopped() {
+                let item = &self.share[at];
+                let (near, path) = self.tools.target.at(self.root, &item.path);
+                match write_near(near, path, held.comes_out(), item.entry.mode) {
+                    Ok(length) => {
+                        self.progress.note(Ok(length));
+                        self.tools.waiting.push(held);
+                        continue;
+                    }
+                    Err(error) => self.results[at] = Err(WriteError::io("write", path)(error)),
+                }
+            }
+            if let Err(error) = &self.results[at] {
+                self.progress.note(Err(error));
+            }
+            self.tools.free.push(held);
+        }
+    }
+
+    /// Writes an item of whose source nothing has to be known; gives its digest, if it is a file.
+    fn write_whole(&mut self, at: usize) -> Result<Option<Digest>, WriteError> {
+        let item = &self.share[at];
+        let source = self.source(at);
+        let mode = item.entry.mode;
+        let (near, path) = self.tools.target.at(self.root, &item.path);
+        let written = match (&item.entry.kind, &source.content) {
+            (EntryKind::Link(target), _) => {
+                make_link(target, path).map_err(WriteError::io("make the link", path)).map(|()| None)
+            }
+            (_, Content::OnDisk(from, _)) => {
+                let length = copy_file(from, path, mode, &mut self.tools.reading, near);
+                length.map_err(WriteError::io("write", path)).map(Some)
+            }
+            (_, Content::Held(bytes)) => {
+                write_near(near, path, bytes, mode).map_err(WriteError::io("write", path)).map(Some)
+            }
+            (_, Content::Link(_) | Content::EmptyFolder) => Ok(None),
+        };
+        let digest = written.and_then(|length| match length {
+            Some(length) => Ok((length, Some(source.digest().map_err(unreadable)?))),
+            None => Ok((0, None)),
+        });
+        self.progress.note(digest.as_ref().map(|(length, _)| *length));
+        digest.map(|(_, digest)| digest)
+    }
+
+    /// Computes the digests of what was written: those of what came out go into the results, those of what was read into
+    /// the mold. Before the end of the share, what would not fill the vectors waits on.
+    fn settle(&mut self) {
+        // Bytes in memory stay what they are; a file is hashed as it was read just now.
+        let mut said: Vec<Option<Digest>> = Vec::with_capacity(self.tools.waiting.len());
+        let (mut texts, mut take) = (0, 0);
+        for held in &self.tools.waiting {
+            let source = self.source(held.at);
+            said.push(source.known_digest().filter(|_| matches!(source.content, Content::Held(_))));
+            texts += usize::from(said.last() == Some(&None)) + usize::from(!held.as_is);
+            if texts % SIDE_BY_SIDE == 0 {
+                take = said.len();
+            }
+        }
+        if take == 0 || self.results.len() == self.share.len() {
+            take = self.tools.waiting.len();
+        }
+        let done = &self.tools.waiting[..take];
+        let read = done.iter().zip(&said).filter(|(_, said)| said.is_none()).map(|(held, _)| &held.source);
+        let written = done.iter().filter(|held| !held.as_is).map(|held| &held.out);
+        let texts: Vec<&[u8]> = read.clone().chain(written).map(Vec::as_slice).collect();
+        let digests = digests_of(&texts);
+        let (read, written) = digests.split_at(read.count());
+        let (mut read, mut written) = (read.iter().copied(), written.iter().copied());
+        for (held, said) in done.iter().zip(said) {
+            let own = said.or_else(|| read.next());
+            own.into_iter().for_each(|own| self.source(held.at).set_digest(own));
+            self.results[held.at] = Ok(if held.as_is { own } else { written.next() });
+        }
+        for mut held in self.tools.waiting.drain(..take) {
+            // What a large file took is given back.
+            held.source.shrink_to(TOGETHER);
+            held.out.shrink_to(TOGETHER);
+            self.tools.free.push(held);
+        }
+    }
+}
+
+/// Writes a new file.
+pub(crate) fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
+    write_near(&mut Near::default(), path, bytes, mode)
+}
+
+fn write_near(near: &mut Near, path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
+    near.create(path, mode)?.write_all(bytes)?;
+    Ok(bytes.len() as u64)
+}
+
+/// Copies without holding the file in memory; the system shares the blocks where it can.
+fn copy_file(
+    from: &Path,
+    to: &Path,
+    mode: u32,
+    reading: &mut Near,
+    writing: &mut Near,
+) -> std::io::Result<u64> {
+    let mut target = writing.create(to, mode)?;
+    std::io::copy(&mut reading.open(from)?, &mut target)
+}
+
+#[cfg(unix)]
+fn make_link(target: &str, path: &Path) -> std::io::Result<()> {
+    std::os::unix::fs::symlink(target, path)
+}
+
+#[cfg(not(unix))]
+fn make_link(_: &str, _: &Path) -> std::io::Result<()> {
+    Err(std::io::Error::new(std::io::ErrorKind::Unsupported, "this system makes no symbolic links"))
+}
