@@ -1,6 +1,5 @@
 //! Files opened one after another in the same folders: a folder is looked up once, and its files in it.
 
-#[cfg(unix)]
 use std::ffi::OsStr;
 use std::fs::{File, OpenOptions};
 use std::io::Result;
@@ -18,19 +17,19 @@ pub(crate) struct Near {
 
 #[cfg(unix)]
 impl Near {
-    /// Opens a file for reading.
+    /// Opens the file called `name` in `folder` for reading.
     ///
     /// # Errors
     /// As [`File::open`].
-    pub(crate) fn open(&mut self, path: &Path) -> Result<File> {
+    pub(crate) fn open(&mut self, folder: &Path, name: &OsStr) -> Result<File> {
         use rustix::fs::{Mode, OFlags};
-        match self.place(path) {
-            Some((folder, name)) => {
+        match self.handle(folder) {
+            Some(folder) => {
                 let opened =
                     rustix::fs::openat(folder, name, OFlags::RDONLY | OFlags::CLOEXEC, Mode::empty());
                 Ok(opened?.into())
             }
-            None => File::open(path),
+            None => File::open(folder.join(name)),
         }
     }
 
@@ -52,7 +51,6 @@ impl Near {
 
     /// The folder of `path` and the name in it; none where the whole path has to do.
     fn place<'p>(&mut self, path: &'p Path) -> Option<(&std::os::fd::OwnedFd, &'p OsStr)> {
-        use rustix::fs::{Mode, OFlags};
         use std::os::unix::ffi::OsStrExt;
         // A path as the file system's own functions take it; what `Path` knows of paths takes longer than to open a file.
         let bytes = path.as_os_str().as_bytes();
@@ -62,6 +60,12 @@ impl Near {
         if matches!(name.as_bytes(), b"" | b"." | b"..") || slash == 0 {
             return None;
         }
+        self.handle(folder).map(|handle| (handle, name))
+    }
+
+    /// The handle of a folder; none the first time.
+    fn handle(&mut self, folder: &Path) -> Option<&std::os::fd::OwnedFd> {
+        use rustix::fs::{Mode, OFlags};
         if self.last.as_ref().is_none_or(|(last, _)| last.as_os_str() != folder.as_os_str()) {
             self.last = Some((folder.to_owned(), None));
             return None;
@@ -75,18 +79,18 @@ impl Near {
             let flags = only_to_pass | OFlags::DIRECTORY | OFlags::CLOEXEC;
             *handle = rustix::fs::open(folder, flags, Mode::empty()).ok();
         }
-        handle.as_ref().map(|handle| (handle, name))
+        handle.as_ref()
     }
 }
 
 #[cfg(not(unix))]
 impl Near {
-    /// Opens a file for reading.
+    /// Opens the file called `name` in `folder` for reading.
     ///
     /// # Errors
     /// As [`File::open`].
-    pub(crate) fn open(&mut self, path: &Path) -> Result<File> {
-        File::open(path)
+    pub(crate) fn open(&mut self, folder: &Path, name: &OsStr) -> Result<File> {
+        File::open(folder.join(name))
     }
 
     /// Makes a file and opens it for writing. Nothing may be at its path.

@@ -118,7 +118,7 @@ fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path, present: Optio
                 "kind": kind,
                 "target": target,
                 "bytes": bytes,
-                "mode": format!("{:o}", entry.mode),
+                "mode": format!("{:o}", plan.mode(entry)),
                 "from": plan.mold.path_of(file),
                 "owner": if file.owner == Owner::You { "you" } else { "mold" },
                 "local": file.local,

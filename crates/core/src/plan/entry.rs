@@ -9,8 +9,6 @@ pub struct Entry {
     pub path: String,
     /// What it is.
     pub kind: EntryKind,
-    /// Its permission bits.
-    pub mode: u32,
     /// Its place among the mold's body files.
     pub body: usize,
     /// The element that it is made for, where there is one file for each.

@@ -117,7 +117,7 @@ impl<'m> Plan<'m> {
             _ if file.copy => EntryKind::Copy,
             _ => EntryKind::Text,
         };
-        self.entries.push(Entry { path, kind, mode: source.mode, body: at, element });
+        self.entries.push(Entry { path, kind, body: at, element });
         if self.entries.len() <= self.limits.files {
             return Ok(());
         }
@@ -139,6 +139,12 @@ impl<'m> Plan<'m> {
             let _ = values.set(&rule.scope, rule.element, element.clone());
         }
         values
+    }
+
+    /// The permission bits of an entry.
+    #[must_use]
+    pub fn mode(&self, entry: &Entry) -> u32 {
+        self.mold.package.files[self.body(entry).file].mode()
     }
 
     /// The file of the body that an entry comes from.

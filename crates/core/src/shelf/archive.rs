@@ -26,7 +26,7 @@ pub fn pack(package: &Package, top: &str, out: impl Write) -> Result<(), Package
             Content::EmptyFolder => tarball.folder(&format!("{path}/")),
             Content::Held(_) | Content::OnDisk(..) => {
                 let bytes = file.read()?;
-                tarball.file(&path, file.mode, bytes.len() as u64, &mut bytes.as_ref())
+                tarball.file(&path, file.mode(), bytes.len() as u64, &mut bytes.as_ref())
             }
         }
         .map_err(broken)?;

@@ -4,6 +4,7 @@ use super::package::{Content, File, Origin, Package, PackageError};
 use crate::parallel;
 use std::fs;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// So few folders are listed sooner by one thread than shared out.
 const WORTH_SHARING: usize = 16;
@@ -53,6 +54,7 @@ struct Listed {
 fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
     let io = |source| PackageError::Io { path: folder.to_owned(), source };
     let mut listed = Listed::default();
+    let own: Arc<Path> = Arc::from(folder);
     for entry in fs::read_dir(folder).map_err(io)? {
         let entry = entry.map_err(io)?;
         let name = entry.file_name().into_string().map_err(|_| PackageError::NotUtf8(entry.path()))?;
@@ -60,48 +62,25 @@ fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
         if inside.is_empty() && name == ".git" {
             continue;
         }
-        let path = below(folder, &name);
-        let inside = if inside.is_empty() { name } else { [inside, "/", &name].concat() };
-        let io = |source| PackageError::Io { path: path.clone(), source };
+        let path = || folder.join(&name);
+        let inside = if inside.is_empty() { name.clone() } else { [inside, "/", &name].concat() };
+        let io = |source| PackageError::Io { path: path(), source };
         let kind = entry.file_type().map_err(io)?;
-        let (content, mode) = if kind.is_dir() {
-            listed.folders.push((path, inside));
-            continue;
+        if kind.is_dir() {
+            listed.folders.push((path(), inside));
         } else if kind.is_symlink() {
-            let target = fs::read_link(&path).map_err(io)?;
+            let target = fs::read_link(path()).map_err(io)?;
             let target = target.to_str().ok_or_else(|| PackageError::NotUtf8(target.clone()))?.to_owned();
-            (Content::Link(target), 0o777)
+            listed.files.push(File::new(inside, Content::Link(target), 0o777));
         } else if kind.is_file() {
-            let metadata = entry.metadata().map_err(io)?;
-            (Content::OnDisk(path, metadata.len()), mode(&metadata))
+            listed.files.push(File::on_disk(inside, Arc::clone(&own)));
         } else {
-            return Err(PackageError::Special(path));
-        };
-        listed.files.push(File::new(inside, content, mode));
+            return Err(PackageError::Special(path()));
+        }
     }
     if listed.files.is_empty() && listed.folders.is_empty() && !inside.is_empty() {
         listed.files.push(File::new(inside.to_owned(), Content::EmptyFolder, 0o755));
     }
     listed.files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
     Ok(listed)
-}
-
-/// The path of what is called `name` in `folder`, made in one piece.
-fn below(folder: &Path, name: &str) -> PathBuf {
-    let mut path = PathBuf::with_capacity(folder.as_os_str().len() + 1 + name.len());
-    path.push(folder);
-    path.push(name);
-    path
-}
-
-/// The permission bits without those that only this machine's owner means: read and execute for all follow the owner's.
-#[cfg(unix)]
-fn mode(metadata: &fs::Metadata) -> u32 {
-    use std::os::unix::fs::PermissionsExt;
-    if metadata.permissions().mode() & 0o100 != 0 { 0o755 } else { 0o644 }
-}
-
-#[cfg(not(unix))]
-fn mode(_: &fs::Metadata) -> u32 {
-    0o644
 }

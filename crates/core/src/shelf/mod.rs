@@ -12,6 +12,7 @@ mod entry;
 mod folder;
 mod folder_shelf;
 mod index;
+mod on_disk;
 mod package;
 mod remote;
 mod search;
@@ -27,6 +28,7 @@ pub use entry::{Entry, Release};
 pub use folder::open_folder;
 pub use folder_shelf::{FolderShelf, index_folder};
 pub use index::{INDEX_FILE, INDEX_FORMAT, IndexError, read_index, written_index};
+pub use on_disk::OnDisk;
 pub(crate) use package::PackageDigest;
 pub use package::{Content, File, Origin, Package, PackageError};
 pub use remote::{

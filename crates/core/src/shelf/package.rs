@@ -1,12 +1,13 @@
 //! The files of a mold.
 
+use super::on_disk::OnDisk;
 use crate::digest::{Digest, Digesting, digest_of, digest_of_file};
 use crate::near::Near;
 use crate::parallel;
 use std::borrow::Cow;
 use std::io::Read;
-use std::path::PathBuf;
-use std::sync::OnceLock;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, OnceLock};
 
 /// Where a mold comes from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -64,8 +65,8 @@ pub struct File {
     pub path: String,
     /// What it holds.
     pub content: Content,
-    /// The permission bits that it keeps.
-    pub mode: u32,
+    /// The permission bits that it keeps, if they are not the disk's to say.
+    mode: u32,
     /// The digest of its bytes, once it was computed.
     digest: OnceLock<Digest>,
 }
@@ -75,8 +76,8 @@ pub struct File {
 pub enum Content {
     /// Bytes in memory.
     Held(Cow<'static, [u8]>),
-    /// Bytes on disk: the file's path and its length.
-    OnDisk(PathBuf, u64),
+    /// Bytes on disk.
+    OnDisk(OnDisk),
     /// A symbolic link and what it points to.
     Link(String),
     /// A folder with nothing in it.
@@ -218,7 +219,7 @@ impl PackageDigest<'_> {
         while let Some(file) = self.package.files.get(self.next)
             && let Some(digest) = file.known_digest()
         {
-            let kind = match (&file.content, file.mode) {
+            let kind = match (&file.content, file.mode()) {
                 (Content::Link(_), _) => Cow::Borrowed(" link "),
                 (Content::EmptyFolder, _) => Cow::Borrowed(" folder "),
                 (_, 0o644) => Cow::Borrowed(" 644 "),
@@ -255,6 +256,33 @@ impl File {
         Self { path, content, mode, digest: OnceLock::new() }
     }
 
+    /// A file that lies under the last part of its path in this folder.
+    pub(super) fn on_disk(path: String, folder: Arc<Path>) -> Self {
+        Self::new(path, Content::OnDisk(OnDisk::new(folder)), 0)
+    }
+
+    /// The last part of its path.
+    fn name(&self) -> &str {
+        self.path.rsplit_once('/').map_or(&self.path, |(_, name)| name)
+    }
+
+    /// The permission bits that it keeps.
+    #[must_use]
+    pub fn mode(&self) -> u32 {
+        match &self.content {
+            Content::OnDisk(disk) => disk.mode(self.name()),
+            _ => self.mode,
+        }
+    }
+
+    /// Opens it where it lies.
+    ///
+    /// # Errors
+    /// It cannot be opened.
+    pub(crate) fn open(&self, disk: &OnDisk, near: &mut Near) -> std::io::Result<std::fs::File> {
+        disk.open(self.name(), near)
+    }
+
     /// Its bytes; those of a link or folder are empty.
     ///
     /// # Errors
@@ -262,9 +290,10 @@ impl File {
     pub fn read(&self) -> Result<Cow<'_, [u8]>, PackageError> {
         match &self.content {
             Content::Held(bytes) => Ok(Cow::Borrowed(bytes)),
-            Content::OnDisk(path, _) => std::fs::read(path)
-                .map(Cow::Owned)
-                .map_err(|source| PackageError::Io { path: path.clone(), source }),
+            Content::OnDisk(disk) => {
+                let path = disk.path(self.name());
+                std::fs::read(&path).map(Cow::Owned).map_err(|source| PackageError::Io { path, source })
+            }
             Content::Link(_) | Content::EmptyFolder => Ok(Cow::Borrowed(&[])),
         }
     }
@@ -277,17 +306,17 @@ impl File {
         buffer.clear();
         match &self.content {
             Content::Held(bytes) => buffer.extend_from_slice(bytes),
-            Content::OnDisk(path, length) => {
-                let length = usize::try_from(*length).unwrap_or(0);
-                // One byte more tells in the same call that nothing follows.
-                buffer.resize(length + 1, 0);
-                let read = near.open(path).and_then(|mut file| {
+            Content::OnDisk(disk) => {
+                let read = disk.open(self.name(), near).and_then(|mut file| {
+                    let length = usize::try_from(disk.length_of(&file)?).unwrap_or(0);
+                    // One byte more tells in the same call that nothing follows.
+                    buffer.resize(length + 1, 0);
                     let read = file.read(buffer)?;
                     buffer.truncate(read);
                     // A file that is not as long as it was is read to its end.
                     if read == length { Ok(0) } else { file.read_to_end(buffer) }
                 });
-                read.map_err(|source| PackageError::Io { path: path.clone(), source })?;
+                read.map_err(|source| PackageError::Io { path: disk.path(self.name()), source })?;
             }
             Content::Link(_) | Content::EmptyFolder => {}
         }
@@ -306,8 +335,9 @@ impl File {
             Content::Held(bytes) => digest_of(bytes),
             Content::Link(target) => digest_of(target.as_bytes()),
             Content::EmptyFolder => digest_of(b""),
-            Content::OnDisk(path, _) => {
-                digest_of_file(path).map_err(|source| PackageError::Io { path: path.clone(), source })?
+            Content::OnDisk(disk) => {
+                let path = disk.path(self.name());
+                digest_of_file(&path).map_err(|source| PackageError::Io { path, source })?
             }
         };
         Ok(*self.digest.get_or_init(|| digest))
@@ -328,7 +358,7 @@ impl File {
     pub fn len(&self) -> u64 {
         match &self.content {
             Content::Held(bytes) => bytes.len() as u64,
-            Content::OnDisk(_, length) => *length,
+            Content::OnDisk(disk) => disk.length(self.name()),
             Content::Link(_) | Content::EmptyFolder => 0,
         }
     }

@@ -102,15 +102,14 @@ pub(super) fn link_stays(path: &str, target: &str) -> Result<(), String> {
 
 /// Whether a path is legal on every system and the same as it is [`folded`], which most paths show at a glance.
 pub(super) fn is_plain(path: &str) -> bool {
-    let is_plain = |b: u8| b.is_ascii_lowercase() || b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'_');
-    path.len() <= LONGEST_PATH
-        && path.split('/').all(|name| {
-            (1..=LONGEST_NAME).contains(&name.len())
-                && name.bytes().all(is_plain)
-                && !name.starts_with('.')
-                && !name.ends_with('.')
-                && !words::is_device(name)
-        })
+    let is_plain = |b: u8| matches!(b, b'a'..=b'z' | b'0'..=b'9' | b'.' | b'-' | b'_' | b'/');
+    let is_name = |name: &str| match name.as_bytes() {
+        [] | [b'.', ..] | [.., b'.'] => false,
+        // What the names of devices begin with.
+        [b'a' | b'c' | b'l' | b'n' | b'p', ..] if words::is_device(name) => false,
+        bytes => bytes.len() <= LONGEST_NAME,
+    };
+    path.len() <= LONGEST_PATH && path.bytes().all(is_plain) && path.split('/').all(is_name)
 }
 
 /// The same text for paths that some system takes for one, by case or Unicode form.

@@ -4,6 +4,7 @@ use super::folder::{STAGE, beside, locked};
 use super::stage::{record, unreadable};
 use super::{Choice, Observer, WriteError, Written};
 use crate::digest::{Digest, digest_of};
+use crate::near::Near;
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::shelf::Content;
 use crate::tarball::Tarball;
@@ -119,23 +120,25 @@ fn pack<W: Write + Seek>(
 ) -> Result<(u64, Option<Digest>), WriteError> {
     let io = || WriteError::io("pack", &entry.path);
     let source = &plan.mold.package.files[plan.body(entry).file];
+    let mode = plan.mode(entry);
     match &entry.kind {
         EntryKind::Folder => packer.folder(&entry.path).map(|()| (0, None)).map_err(io()),
         EntryKind::Link(target) => packer.link(&entry.path, target).map(|()| (0, None)).map_err(io()),
         EntryKind::Text | EntryKind::Copy => match (rendering.render(entry, buffer)?, &source.content) {
             (Rendered::Bytes, _) => {
                 let length = buffer.len() as u64;
-                packer.file(&entry.path, entry.mode, length, &mut buffer.as_slice()).map_err(io())?;
+                packer.file(&entry.path, mode, length, &mut buffer.as_slice()).map_err(io())?;
                 Ok((length, Some(digest_of(buffer))))
             }
-            (Rendered::AsIs, Content::OnDisk(path, length)) => {
-                let mut from = File::open(path).map_err(io())?.take(*length);
-                packer.file(&entry.path, entry.mode, *length, &mut from).map_err(io())?;
-                Ok((*length, Some(source.digest().map_err(unreadable)?)))
+            (Rendered::AsIs, Content::OnDisk(disk)) => {
+                let length = source.len();
+                let mut from = source.open(disk, &mut Near::default()).map_err(io())?.take(length);
+                packer.file(&entry.path, mode, length, &mut from).map_err(io())?;
+                Ok((length, Some(source.digest().map_err(unreadable)?)))
             }
             (Rendered::AsIs, Content::Held(bytes)) => {
                 let length = bytes.len() as u64;
-                packer.file(&entry.path, entry.mode, length, &mut &**bytes).map_err(io())?;
+                packer.file(&entry.path, mode, length, &mut &**bytes).map_err(io())?;
                 Ok((length, Some(source.digest().map_err(unreadable)?)))
             }
             (Rendered::AsIs, Content::Link(_) | Content::EmptyFolder) => Ok((0, None)),

@@ -233,8 +233,9 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             let at = held.at;
             if self.results[at].is_ok() && !self.progress.is_stopped() {
                 let item = &self.share[at];
+                let mode = self.plan.mode(item.entry);
                 let (near, path) = self.tools.target.at(self.root, &item.path);
-                match write_near(near, path, held.comes_out(), item.entry.mode) {
+                match write_near(near, path, held.comes_out(), mode) {
                     Ok(length) => {
                         self.progress.note(Ok(length));
                         self.tools.waiting.push(held);
@@ -254,16 +255,17 @@ impl<'c> Carrying<'c, '_, '_, '_> {
     fn write_whole(&mut self, at: usize) -> Result<Option<Digest>, WriteError> {
         let item = &self.share[at];
         let source = self.source(at);
-        let mode = item.entry.mode;
+        let mode = source.mode();
         let (near, path) = self.tools.target.at(self.root, &item.path);
         let written = match (&item.entry.kind, &source.content) {
             (EntryKind::Link(target), _) => {
                 make_link(target, path).map_err(WriteError::io("make the link", path)).map(|()| None)
             }
-            (_, Content::OnDisk(from, _)) => {
-                let length = copy_file(from, path, mode, &mut self.tools.reading, near);
-                length.map_err(WriteError::io("write", path)).map(Some)
-            }
+            (_, Content::OnDisk(disk)) => source
+                .open(disk, &mut self.tools.reading)
+                .map_err(WriteError::io("read", &source.path))
+                .and_then(|from| copy_file(from, path, mode, near).map_err(WriteError::io("write", path)))
+                .map(Some),
             (_, Content::Held(bytes)) => {
                 write_near(near, path, bytes, mode).map_err(WriteError::io("write", path)).map(Some)
             }
@@ -326,15 +328,9 @@ fn write_near(near: &mut Near, path: &Path, bytes: &[u8], mode: u32) -> std::io:
 }
 
 /// Copies without holding the file in memory; the system shares the blocks where it can.
-fn copy_file(
-    from: &Path,
-    to: &Path,
-    mode: u32,
-    reading: &mut Near,
-    writing: &mut Near,
-) -> std::io::Result<u64> {
-    let mut target = writing.create(to, mode)?;
-    std::io::copy(&mut reading.open(from)?, &mut target)
+fn copy_file(mut from: std::fs::File, to: &Path, mode: u32, near: &mut Near) -> std::io::Result<u64> {
+    let mut target = near.create(to, mode)?;
+    std::io::copy(&mut from, &mut target)
 }
 
 #[cfg(unix)]
