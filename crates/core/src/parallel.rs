@@ -27,7 +27,7 @@ pub(crate) fn map_with<'t, T: Sync, R: Send, W>(
 }
 
 /// The same for work that looks at several neighbours at once: `work` is told where its share begins, and appends what it makes
-/// of each item of it.
+/// of it.
 pub(crate) fn map_shares<'t, T: Sync, R: Send, W>(
     items: &'t [T],
     tools: impl Fn() -> W + Sync,
@@ -80,25 +80,6 @@ fn in_shares<'t, T: Sync, R: Send, W>(
     let mut all = Vec::with_capacity(items.len());
     done.into_iter().for_each(|(_, made)| all.extend(made));
     all
-}
-
-/// What both make, at the same time if the number of things that they look at is worth that.
-pub(crate) fn both<A, B: Send>(
-    things: usize,
-    one: impl FnOnce() -> A,
-    other: impl FnOnce() -> B + Send,
-) -> (A, B) {
-    if things < WORTH_SHARING {
-        return (one(), other());
-    }
-    thread::scope(|scope| {
-        let other = scope.spawn(other);
-        let one = one();
-        match other.join() {
-            Ok(other) => (one, other),
-            Err(panic) => std::panic::resume_unwind(panic),
-        }
-    })
 }
 
 /// What `work` makes of each of a few large items, in their order.

@@ -46,7 +46,8 @@ fn every_built_in_mold_is_sound() {
         assert_eq!(mold.name(), name);
         // The digests that the build script wrote down are those of the files.
         let files = mold.package.files.iter();
-        let files = files.map(|file| File::new(file.path.clone(), file.content.clone(), file.mode)).collect();
+        let files =
+            files.map(|file| File::new(file.path.clone(), file.content.clone(), file.mode())).collect();
         let package = Package::new(mold.package.origin.clone(), files);
         assert_eq!(mold.package.digest().unwrap(), package.digest().unwrap(), "{name}");
         assert_eq!(tinmold_core::author::check(&mold).findings, [], "{name}");

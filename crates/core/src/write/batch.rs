@@ -17,6 +17,8 @@ use std::sync::{Mutex, PoisonError};
 
 /// So many bytes are read before they are gone on with.
 const TOGETHER: usize = 128 * 1024;
+/// So many bytes come out before they are written: seldom less than what was read comes to.
+const OUT_TOGETHER: usize = 2 * TOGETHER;
 
 /// What became of each item: the digest of a file.
 type Results = Vec<Result<Option<Digest>, WriteError>>;
@@ -116,9 +118,11 @@ pub(super) fn carry(
     let mut work = Carrying { plan, share, root, progress, results, tools };
     while work.results.len() < share.len() {
         work.read();
-        work.render();
-        work.write();
-        work.settle();
+        while !work.tools.fresh.is_empty() {
+            let rendered = work.render();
+            work.write(rendered);
+            work.settle();
+        }
         progress.digest_mold();
     }
 }
@@ -212,10 +216,15 @@ impl<'c> Carrying<'c, '_, '_, '_> {
         Ok(true)
     }
 
-    /// Renders what was read.
-    fn render(&mut self) {
+    /// Renders the first ones of those that were read; says how many.
+    fn render(&mut self) -> usize {
         let Tools { rendering, fresh, .. } = &mut *self.tools;
+        let (mut rendered, mut bytes) = (0, 0);
         for held in fresh {
+            if bytes >= OUT_TOGETHER {
+                break;
+            }
+            rendered += 1;
             if self.results[held.at].is_err() {
                 continue;
             }
@@ -224,12 +233,14 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                 Ok(Rendered::AsIs) => held.as_is = true,
                 Err(error) => self.results[held.at] = Err(error.into()),
             }
+            bytes += held.out.len();
         }
+        rendered
     }
 
     /// Writes what was rendered.
-    fn write(&mut self) {
-        for held in self.tools.fresh.drain(..) {
+    fn write(&mut self, rendered: usize) {
+        for held in self.tools.fresh.drain(..rendered) {
             let at = held.at;
             if self.results[at].is_ok() && !self.progress.is_stopped() {
                 let item = &self.share[at];
@@ -293,7 +304,8 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                 take = said.len();
             }
         }
-        if take == 0 || self.results.len() == self.share.len() {
+        let is_last = self.results.len() == self.share.len() && self.tools.fresh.is_empty();
+        if take == 0 || is_last {
             take = self.tools.waiting.len();
         }
         let done = &self.tools.waiting[..take];

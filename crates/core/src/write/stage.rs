@@ -71,13 +71,16 @@ pub(super) fn record(
     digests: &[(&str, Digest)],
     mold: PackageDigest<'_>,
 ) -> Result<RecordFiles, WriteError> {
-    let casting = || {
-        let digest = mold.finish().map_err(unreadable)?;
-        Ok::<_, WriteError>(Casting { part: parts.to_vec(), ..Casting::of(plan, digest) }.written())
-    };
-    let written = || written_digests(digests.iter().copied());
-    let (casting, digests) = parallel::both(digests.len(), casting, written);
-    Ok([(CASTING, casting?), (DIGESTS, digests)])
+    let casting = Casting::of(plan, mold.finish().map_err(unreadable)?);
+    let casting = Casting { part: parts.to_vec(), ..casting }.written();
+    let lines = parallel::map_shares(
+        digests,
+        || (),
+        |(), _, share, lines| {
+            lines.push(written_digests(share.iter().copied()));
+        },
+    );
+    Ok([(CASTING, casting), (DIGESTS, lines.concat())])
 }
 
 /// The files of a record.

@@ -1,0 +1,232 @@
+//! Casts of many files, which go through it in stretches on all cores, and in which what tags come to is remembered.
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod common;
+use common::session;
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicUsize, Ordering};
+use tempfile::TempDir;
+use tinmold_core::answers::Offers;
+use tinmold_core::mold::Mold;
+use tinmold_core::plan::{Limits, Plan, PlanError, Rendered};
+use tinmold_core::record::{digest_of, read_digests};
+use tinmold_core::shelf::{Package, open_folder};
+use tinmold_core::verify::VerifiedPlan;
+use tinmold_core::write::{Choice, Observer, WriteError};
+
+const MANIFEST: &str = "[mold]\nname = \"fleet\"\nversion = \"1.0.0\"\nsummary = \"x\"\n\
+    [[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"Gull Point\"\n\
+    [[question]]\nkey = \"berths\"\nask = \"?\"\nkind = \"texts\"\ndefault = [\"a\", \"b\"]\n\
+    [[question]]\nkey = \"night\"\nask = \"?\"\nkind = \"flag\"\ndefault = false\n\
+    [[files]]\nmatch = \"**/*.raw\"\ncopy = true\n\
+    [[files]]\nmatch = \"**/left-*\"\nwhen = \"night\"\n\
+    [[files]]\nmatch = \"**/{= b =}.txt\"\neach = \"b in berths\"\n\
+    [[files]]\nmatch = \"**/*.c\"\nmarks = [\"<%\", \"%>\"]\n";
+
+/// The kinds of files that take turns in the mold: name, what it holds, what comes out; none if it does not.
+const KINDS: &[(&str, &str, Option<&str>)] = &[
+    ("plain.md", "no tag\r\n", Some("no tag\r\n")),
+    ("value.md", "from {= pier =}, {= pier.snake =}\n", Some("from Gull Point, gull_point\n")),
+    (
+        "choice.sh",
+        "a\n# {= if pier.len > 3 =}\n  {= pier =}\n# {= else =}\nno\n# {= end =}\nz\n",
+        Some("a\n  Gull Point\nz\n"),
+    ),
+    ("loop.md", "{= for b in berths =}{= b =}{= between =}-{= end =} {= pier =}", Some("a-b Gull Point")),
+    (
+        "data.json",
+        "{ \"pier\": {= pier.json =},\n# {= if night =}\n\"x\": 1,\n# {= end =}\n}",
+        Some("{ \"pier\": \"Gull Point\"\n}"),
+    ),
+    (
+        "marks.c",
+        "char *pier = <% pier.c %>; /* {= pier =} */",
+        Some("char *pier = \"Gull Point\"; /* {= pier =} */"),
+    ),
+    ("copied.raw", "{= pier", Some("{= pier")),
+    ("left-out.md", "{= pier =}", None),
+    (
+        "note.md",
+        "{= note a {= =}{= \"=}\" =}|{= 'as' =}{= as-is =}{= pier =}{= end =}",
+        Some("=}|as{= pier =}"),
+    ),
+];
+
+/// A mold of so many files, in folders of fifty.
+fn write_mold(root: &Path, files: usize) -> BTreeMap<String, &'static str> {
+    let mut expected = BTreeMap::new();
+    fs::create_dir_all(root).unwrap();
+    fs::write(root.join("mold.toml"), MANIFEST).unwrap();
+    for number in 0..files {
+        let (name, holds, out) = KINDS[number % KINDS.len()];
+        let path = format!("Deck {}/{number}-{name}", number / 50).replace("-left", "/left");
+        let at = root.join("body").join(&path);
+        fs::create_dir_all(at.parent().unwrap()).unwrap();
+        fs::write(at, holds).unwrap();
+        expected.extend(out.map(|out| (path, out)));
+    }
+    fs::write(root.join("body/{= b =}.txt"), "{= b =} of {= pier =}").unwrap();
+    expected.extend([("a.txt".to_owned(), "a of Gull Point"), ("b.txt".to_owned(), "b of Gull Point")]);
+    expected
+}
+
+fn with_plan<T>(package: Package, then: impl FnOnce(&VerifiedPlan<'_>) -> T) -> T {
+    let mold = Mold::load(package).unwrap_or_else(|error| panic!("{error:?}"));
+    let answers = session(&mold, &[], Offers::default()).finish().unwrap();
+    then(&Plan::new(&mold, &answers, &Limits::default()).unwrap().verify().unwrap())
+}
+
+/// The files below a folder, without the record, by path.
+fn held(root: &Path) -> BTreeMap<String, Vec<u8>> {
+    let mut held = BTreeMap::new();
+    let mut folders = vec![root.to_owned()];
+    while let Some(folder) = folders.pop() {
+        for entry in fs::read_dir(folder).unwrap() {
+            let path: PathBuf = entry.unwrap().path();
+            let inside = path.strip_prefix(root).unwrap().to_str().unwrap().to_owned();
+            if path.is_dir() && inside != ".tinmold" {
+                folders.push(path);
+            } else if path.is_file() {
+                held.insert(inside, fs::read(path).unwrap());
+            }
+        }
+    }
+    held
+}
+
+/// Counts what it is told, and wants to stop after so many files.
+struct Watcher {
+    told: AtomicUsize,
+    stop_after: usize,
+}
+
+impl Observer for Watcher {
+    fn wrote(&self, done: usize, of: usize) {
+        assert!(done <= of);
+        self.told.fetch_add(1, Ordering::Relaxed);
+    }
+
+    fn is_cancelled(&self) -> bool {
+        self.told.load(Ordering::Relaxed) >= self.stop_after
+    }
+}
+
+#[test]
+fn every_file_comes_out_as_it_does_alone() {
+    let place = TempDir::new().unwrap();
+    let root = place.path().join("mold");
+    // Few files are compiled each; of many it is remembered what their tags come to.
+    for files in [20, 700] {
+        let expected = write_mold(&root, files);
+        let (new, there) =
+            (place.path().join(format!("new-{files}")), place.path().join(format!("there-{files}")));
+        fs::create_dir(&there).unwrap();
+        let watcher = Watcher { told: AtomicUsize::new(0), stop_after: usize::MAX };
+        with_plan(open_folder(&root).unwrap(), |plan| {
+            assert_eq!(plan.write(&new, &watcher, &mut ()).unwrap().files, expected.len());
+            assert_eq!(watcher.told.load(Ordering::Relaxed), expected.len());
+            plan.write(&there, &(), &mut ()).unwrap();
+            let sizes = plan.sizes().unwrap();
+            for (entry, size) in plan.entries.iter().zip(sizes) {
+                let mut alone = Vec::new();
+                if matches!(plan.render(entry, &mut alone).unwrap(), Rendered::AsIs) {
+                    alone = expected[&entry.path].into();
+                }
+                assert_eq!(
+                    (&*String::from_utf8_lossy(&alone), size),
+                    (expected[&entry.path], alone.len() as u64)
+                );
+            }
+        });
+        let came = held(&new);
+        let texts: BTreeMap<String, &str> =
+            came.iter().map(|(path, bytes)| (path.clone(), std::str::from_utf8(bytes).unwrap())).collect();
+        assert_eq!(texts, expected);
+        assert_eq!(held(&there), came);
+        // The record says what came out, and of which mold.
+        let record = |root: &Path, name| fs::read_to_string(root.join(".tinmold").join(name)).unwrap();
+        let digests = read_digests(&record(&new, "files.sha256")).unwrap();
+        let computed = came.iter().map(|(path, bytes)| (path.clone(), digest_of(bytes))).collect();
+        assert_eq!(digests, computed);
+        assert_eq!(record(&there, "files.sha256"), record(&new, "files.sha256"));
+        let whole = open_folder(&root).unwrap().digest().unwrap().to_string();
+        for root in [&new, &there] {
+            assert!(record(root, "casting.toml").contains(&whole));
+        }
+    }
+}
+
+#[test]
+fn mistakes_of_many_files_are_all_told_and_nothing_stays() {
+    let place = TempDir::new().unwrap();
+    let (root, out) = (place.path().join("mold"), place.path().join("out/board"));
+    write_mold(&root, 400);
+    let broken = [
+        ("a.md", "{= pier.snake =}{= gull =}", "unknown-name"),
+        ("b.json", "{= pier.json =} 2", "malformed-output"),
+        ("c.md", "{= if pier.len > 3 =}x", "unclosed-block"),
+        ("d.md", "{= pier.snake =}\n{= pier.len / (pier.len - 10) =}", "division-by-zero"),
+    ];
+    for (at, (name, text, _)) in broken.iter().enumerate() {
+        fs::write(root.join(format!("body/Deck {at}/{name}")), text).unwrap();
+    }
+    let nothing = || fs::read_dir(place.path()).unwrap().count() == 1;
+    let told = with_plan(open_folder(&root).unwrap(), |plan| plan.write(&out, &(), &mut ()).unwrap_err());
+    let WriteError::Plan(PlanError::Faulty(found)) = told else { panic!("{told}") };
+    let found: Vec<(&str, &str)> = found
+        .iter()
+        .map(|finding| (finding.file.rsplit('/').next().unwrap(), finding.code.as_str()))
+        .collect();
+    assert_eq!(found, broken.map(|(name, _, code)| (name, code)));
+    assert!(nothing());
+    for (at, (name, ..)) in broken.iter().enumerate() {
+        fs::remove_file(root.join(format!("body/Deck {at}/{name}"))).unwrap();
+    }
+    // Somebody wants it to stop, or takes a file away, when the list is made already.
+    let watcher = Watcher { told: AtomicUsize::new(0), stop_after: 100 };
+    let told =
+        with_plan(open_folder(&root).unwrap(), |plan| plan.write(&out, &watcher, &mut ()).unwrap_err());
+    assert!(matches!(told, WriteError::Cancelled) && nothing(), "{told}");
+    for (name, said) in [("303-plain.md", "303-plain.md"), ("303-copied.raw", "303-copied.raw")] {
+        let (path, _) = (
+            root.join("body/Deck 6").join(name),
+            fs::write(root.join("body/Deck 6").join(name), "x").unwrap(),
+        );
+        let package = open_folder(&root).unwrap();
+        fs::remove_file(path).unwrap();
+        let told = with_plan(package, |plan| plan.write(&out, &(), &mut Choice::Keep).unwrap_err());
+        let told = match told {
+            WriteError::Plan(PlanError::Faulty(found)) => found[0].message.clone(),
+            other => other.to_string(),
+        };
+        assert!(told.starts_with("cannot read ") && told.contains(said), "{told}");
+        assert!(nothing());
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn a_file_is_taken_as_it_is_when_it_is_read() {
+    use std::os::unix::fs::PermissionsExt;
+    let place = TempDir::new().unwrap();
+    let root = place.path().join("mold");
+    write_mold(&root, 100);
+    let package = open_folder(&root).unwrap();
+    let changed =
+        [("Deck 0/0-plain.md", "longer than it was ".repeat(500)), ("Deck 1/54-plain.md", String::new())];
+    for (path, text) in &changed {
+        fs::write(root.join("body").join(path), text).unwrap();
+    }
+    fs::set_permissions(root.join("body/Deck 0/2-choice.sh"), fs::Permissions::from_mode(0o700)).unwrap();
+    let out = place.path().join("board");
+    with_plan(package, |plan| plan.write(&out, &(), &mut ()).unwrap());
+    for (path, text) in changed {
+        assert_eq!(fs::read_to_string(out.join(path)).unwrap(), text);
+    }
+    let mode = |path: &str| fs::metadata(out.join(path)).unwrap().permissions().mode() & 0o777;
+    assert_eq!((mode("Deck 0/2-choice.sh"), mode("Deck 0/1-value.md")), (0o755, 0o644));
+    let recorded = fs::read_to_string(out.join(".tinmold/casting.toml")).unwrap();
+    assert!(recorded.contains(&open_folder(&root).unwrap().digest().unwrap().to_string()));
+}
