@@ -287,8 +287,10 @@ fn the_last_words_know_the_system_and_are_made_before_anything_is_written() {
     // What renders to nothing is not said.
     place.run(&["cast", "./m"]).says(0, &[&words]);
     place.mold("[next]\nlines = [\"{= 1 / (year - year) =}\"]\n", &[("body/a", "x")]);
-    place.run(&["cast", "./m", "new"]).says(5, &["error[division-by-zero]", "nothing was written"]);
-    assert!(!place.path("new").exists());
+    for last in ["--unattended", "--dry-run"] {
+        place.run(&["cast", "./m", "new", last]).says(5, &["error[division-by-zero]", "nothing was written"]);
+        assert!(!place.path("new").exists());
+    }
     place.mold("", &[("body/a", "{= system =}")]);
     place.run(&["cast", "./m", "new"]).says(5, &["error[out-of-place]"]);
 }

@@ -292,7 +292,8 @@ fn what_a_renderer_remembers_holds_where_it_was_met() {
     let budget = Budget::default();
     let mut renderer = Renderer::new(scope, values, &budget, 1000);
     let (usual, other) = (Marks::default(), Marks::new("<%", "%>").unwrap());
-    let cases: &[(&str, bool, &Marks, &str, Result<&str, &str>)] = &[
+    type Case<'c> = (&'c str, bool, &'c Marks, &'c str, Result<&'c str, &'c str>);
+    let cases: &[Case<'_>] = &[
         ("a.txt", false, &usual, "{= note_text =}!", Ok("one\ntwo!")),
         // The same tag with an indentation, in a branch that is not taken, and in another one.
         ("a.txt", false, &usual, "  {= note_text =}\n", Ok("  one\n  two\n")),

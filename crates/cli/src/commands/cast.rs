@@ -83,6 +83,8 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
     let top = folder_name(&folder).unwrap_or_default();
     answers.set_folder(&mold, &top);
     let plan = ManuallyDrop::new(planned(&mold, &answers, &limits)?);
+    // What will be said is made before anything is written, so that a mistake in it stops the cast, and a dry run, in time.
+    let farewell = Farewell::new(&plan).map_err(faulty)?;
     if cast.dry_run {
         return super::dry_run::run(cast, args, &plan, &folder);
     }
@@ -92,8 +94,6 @@ pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
         // Without a person nothing runs that was not asked for.
         None => finishing.tick(cast.finish.as_deref().unwrap_or("none"))?,
     }
-    // What will be said is made before anything is written, so that a mistake in it stops the cast in time.
-    let farewell = Farewell::new(&plan).map_err(faulty)?;
     let written = match (&cast.archive, archive) {
         (Some(file), Some(format)) => {
             let watch = Watch::new(args.quiet || args.plain);

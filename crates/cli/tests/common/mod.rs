@@ -163,6 +163,8 @@ pub struct Terminal {
     screen: Arc<Mutex<vt100::Parser>>,
     keys: Box<dyn Write + Send>,
     child: Box<dyn Child + Send + Sync>,
+    /// Puts on the screen what is said, until nobody holds the terminal any more.
+    reading: thread::JoinHandle<()>,
     _pty: Box<dyn portable_pty::MasterPty + Send>,
 }
 
@@ -178,7 +180,7 @@ impl Terminal {
         let keys = Arc::new(Mutex::new(pair.master.take_writer().unwrap()));
         let shared = Arc::clone(&screen);
         let answers = Arc::clone(&keys);
-        thread::spawn(move || {
+        let reading = thread::spawn(move || {
             let mut bytes = [0; 4096];
             while let Ok(length @ 1..) = reader.read(&mut bytes) {
                 shared.lock().unwrap().process(&bytes[..length]);
@@ -190,7 +192,7 @@ impl Terminal {
             }
         });
         let keys = Box::new(Shared(keys));
-        Self { screen, keys, child, _pty: pair.master }
+        Self { screen, keys, child, reading, _pty: pair.master }
     }
 
     pub fn screen(&self) -> String {
@@ -214,9 +216,15 @@ impl Terminal {
         self
     }
 
-    /// Waits for the end; gives the exit code.
+    /// Waits for the end, and for the last words on the screen; gives the exit code.
     pub fn ends(&mut self) -> u32 {
-        self.child.wait().unwrap().exit_code()
+        let code = self.child.wait().unwrap().exit_code();
+        // Something that it started may hold the terminal longer.
+        let end = Instant::now() + Duration::from_secs(5);
+        while !self.reading.is_finished() && Instant::now() < end {
+            thread::sleep(Duration::from_millis(1));
+        }
+        code
     }
 }
 
