@@ -159,6 +159,32 @@ fn every_file_comes_out_as_it_does_alone() {
 }
 
 #[test]
+fn the_record_names_every_file_however_large_and_copied_ones_last() {
+    let place = TempDir::new().unwrap();
+    let root = place.path().join("mold");
+    fs::create_dir_all(root.join("body")).unwrap();
+    fs::write(root.join("mold.toml"), MANIFEST).unwrap();
+    // Texts of several stretches, then files that are copied unseen, over and over; one comes out larger than a stretch.
+    for number in 0..320 {
+        let (end, text) = match number % 32 {
+            0..22 => ("md", format!("{{= pier =}} {number}\n").repeat(300 + number)),
+            22 => ("txt", format!("{{= for a in berths =}}{}{{= end =}}", "x".repeat(150_000))),
+            _ => ("raw", format!("{{= {number}")),
+        };
+        fs::write(root.join(format!("body/{number:03}.{end}")), text).unwrap();
+    }
+    let out = place.path().join("board");
+    let written = with_plan(open_folder(&root).unwrap(), |plan| plan.write(&out, &(), &mut ()).unwrap());
+    let came = held(&out);
+    assert_eq!((written.files, came.len()), (320, 320));
+    assert_eq!(written.bytes, came.values().map(|bytes| bytes.len() as u64).sum::<u64>());
+    let digests = read_digests(&fs::read_to_string(out.join(".tinmold/files.sha256")).unwrap()).unwrap();
+    assert_eq!(digests, came.iter().map(|(path, bytes)| (path.clone(), digest_of(bytes))).collect());
+    let whole = open_folder(&root).unwrap().digest().unwrap().to_string();
+    assert!(fs::read_to_string(out.join(".tinmold/casting.toml")).unwrap().contains(&whole));
+}
+
+#[test]
 fn mistakes_of_many_files_are_all_told_and_nothing_stays() {
     let place = TempDir::new().unwrap();
     let (root, out) = (place.path().join("mold"), place.path().join("out/board"));

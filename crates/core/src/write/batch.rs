@@ -121,10 +121,12 @@ pub(super) fn carry(
         while !work.tools.fresh.is_empty() {
             let rendered = work.render();
             work.write(rendered);
-            work.settle();
+            work.settle(false);
         }
         progress.digest_mold();
     }
+    // The last items may have been written at once, while others still wait.
+    work.settle(true);
 }
 
 /// The bytes of a file as it was read and as it comes out.
@@ -291,8 +293,8 @@ impl<'c> Carrying<'c, '_, '_, '_> {
     }
 
     /// Computes the digests of what was written: those of what came out go into the results, those of what was read into
-    /// the mold. Before the end of the share, what would not fill the vectors waits on.
-    fn settle(&mut self) {
+    /// the mold. Unless it is the `last` time for this share, what would not fill the vectors waits on.
+    fn settle(&mut self, last: bool) {
         // Bytes in memory stay what they are; a file is hashed as it was read just now.
         let mut said: Vec<Option<Digest>> = Vec::with_capacity(self.tools.waiting.len());
         let (mut texts, mut take) = (0, 0);
@@ -304,8 +306,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                 take = said.len();
             }
         }
-        let is_last = self.results.len() == self.share.len() && self.tools.fresh.is_empty();
-        if take == 0 || is_last {
+        if last || take == 0 {
             take = self.tools.waiting.len();
         }
         let done = &self.tools.waiting[..take];
