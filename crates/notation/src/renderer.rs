@@ -24,7 +24,7 @@ use std::sync::Arc;
 /// For fewer sources than these nothing is remembered: to find out what a tag comes to takes longer than to compile it with the
 /// text around it.
 const WORTH_REMEMBERING: usize = 64;
-/// So many tags are remembered for one kind of source. Few molds have more; then it begins anew.
+/// So many tags are remembered for one kind of source. Few molds have more; then it begins anew with the next source.
 const MOST_KNOWN: usize = 2000;
 /// A longer text is not remembered.
 const LONGEST_KNOWN: usize = 4096;
@@ -195,6 +195,7 @@ impl Known<'_> {
         let whole = &source[start..end];
         let at = match self.kind.places.get(whole) {
             Some(at) => *at,
+            None if self.kind.tags.len() >= MOST_KNOWN => return None,
             None => {
                 let said = self.said(whole, inside - start, setting)?;
                 let at = u32::try_from(self.kind.tags.len()).ok()?;

@@ -331,6 +331,10 @@ fn what_a_renderer_remembers_holds_where_it_was_met() {
         let rendered = rendered.map_err(|findings| findings[0].code.as_str());
         assert_eq!(rendered.as_deref().map_err(|code| *code), *expected, "{source}");
     }
+    // More tags than are remembered, in one source.
+    let many: String = (0..2500).map(|n| format!("{{= berths + {n} =}} ")).collect();
+    let sums: String = (4..2504).map(|n| format!("{n} ")).collect();
+    assert_eq!(World::new().render(&many), Ok(sums));
     // What an indentation takes is paid for before it is made.
     let lines = "x\n".repeat(2000);
     let mut world = World::new();
