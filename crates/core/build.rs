@@ -1,9 +1,18 @@
-//! Lists every file of the built-in shelf, with its digest, for the program to hold.
+//! Lists every file of the built-in shelf, with its digest, for the program to hold, and reads the manifests beforehand: a cast of a
+//! small mold would spend a tenth of its time on that.
 
+#[path = "src/shelf/document.rs"]
+mod document;
+
+use document::{Node, Value};
 use sha2::{Digest, Sha256};
+use std::borrow::Cow;
 use std::error::Error;
 use std::fs;
+use std::ops::Range;
 use std::path::{Path, PathBuf};
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
 
 fn main() -> Result<(), Box<dyn Error>> {
     let out = PathBuf::from(std::env::var("OUT_DIR")?);
@@ -20,7 +29,9 @@ fn main() -> Result<(), Box<dyn Error>> {
         let listed: String = files.iter().map(|file| file.listed()).collect();
         let digest: [u8; 32] = Sha256::digest(listed).into();
         let lines: String = files.iter().map(|file| file.line()).collect();
-        table += &format!("    ({:?}, {digest:?}, &[\n{lines}    ]),\n", name(&mold)?);
+        let documents = files.iter().filter(|file| file.is_manifest()).map(File::document);
+        let documents = documents.collect::<Result<String, _>>()?;
+        table += &format!("    ({:?}, {digest:?}, &[\n{lines}    ], &[\n{documents}    ]),\n", name(&mold)?);
     }
     table.push_str("]\n");
     fs::write(out.join("built_in.rs"), table)?;
@@ -43,11 +54,56 @@ impl File {
         format!("        ({inside:?}, {mode:#o}, {digest:?}, include_bytes!({path:?})),\n")
     }
 
+    /// Whether a mold, or a part of one, is described in it.
+    fn is_manifest(&self) -> bool {
+        let parts: Vec<&str> = self.inside.split('/').collect();
+        matches!(parts[..], ["mold.toml"] | ["parts", _, "part.toml"])
+    }
+
+    /// Its line of the table of documents.
+    fn document(&self) -> Result<String, Box<dyn Error>> {
+        let text = fs::read_to_string(&self.path)?;
+        let read = DeTable::parse(&text).map_err(|error| format!("{}: {error}", self.path.display()))?;
+        let span = read.span();
+        let bytes = postcard::to_allocvec(&node(&text, span, &DeValue::Table(read.into_inner()))?)?;
+        Ok(format!("        ({:?}, &{bytes:?}),\n", self.inside))
+    }
+
     /// Its line of what the mold's digest is computed of, as the shelf's packages say it.
     fn listed(&self) -> String {
         let digits: String = self.digest.iter().map(|byte| format!("{byte:02x}")).collect();
         format!("{digits} {:o} {}\n", self.mode, self.inside)
     }
+}
+
+/// What stands at `span` of a document.
+fn node<'d>(
+    document: &'d str,
+    span: Range<usize>,
+    value: &'d DeValue<'_>,
+) -> Result<Node<'d>, Box<dyn Error>> {
+    let below = |value: &'d Spanned<DeValue<'_>>| node(document, value.span(), value.get_ref());
+    let value = match value {
+        DeValue::String(text) => Value::Text(text),
+        DeValue::Boolean(flag) => Value::Flag(*flag),
+        DeValue::Integer(_) | DeValue::Float(_) | DeValue::Datetime(_) => {
+            Value::Other(&document[span.clone()])
+        }
+        DeValue::Array(list) => Value::List(list.iter().map(below).collect::<Result<_, _>>()?),
+        DeValue::Table(table) => {
+            let pair = |(key, value): (&'d Spanned<Cow<'_, str>>, _)| {
+                let span = key.span();
+                let key = Node {
+                    start: u32::try_from(span.start)?,
+                    end: u32::try_from(span.end)?,
+                    value: Value::Text(key.get_ref()),
+                };
+                Ok((key, below(value)?))
+            };
+            Value::Table(table.iter().map(pair).collect::<Result<_, Box<dyn Error>>>()?)
+        }
+    };
+    Ok(Node { start: u32::try_from(span.start)?, end: u32::try_from(span.end)?, value })
 }
 
 /// What is in a folder, sorted.

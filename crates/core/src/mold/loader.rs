@@ -159,7 +159,7 @@ impl Mold {
             findings: Vec::new(),
             scope: Scope::with_built_ins(),
         };
-        let Some(manifest) = read_shape::<Manifest>(&mut reader) else {
+        let Some(manifest) = read_shape::<Manifest>(&mut reader, &package) else {
             // A newer mold may have keys that this program does not know.
             let other = source.parse::<toml::Table>().ok().and_then(|table| {
                 let wanted = table.get("mold")?.get("tinmold")?.as_str()?.to_owned();
@@ -332,9 +332,13 @@ fn for_another_program(reader: &mut Reader<'_>, wanted: &str, place: Range<usize
     reader.add(codes::OTHER_PROGRAM, place, message, "get that version, or another one of the mold");
 }
 
-/// Reads the shape of a manifest; none if it cannot be read.
-pub(super) fn read_shape<T: DeserializeOwned>(reader: &mut Reader<'_>) -> Option<T> {
-    match toml::from_str(reader.source) {
+/// Reads the shape of the manifest of this package that the reader is at; none if it cannot be read.
+pub(super) fn read_shape<T: DeserializeOwned>(reader: &mut Reader<'_>, package: &Package) -> Option<T> {
+    let read = match package.document(&reader.file) {
+        Some(document) => T::deserialize(toml::Deserializer::from(document)),
+        None => toml::from_str(reader.source),
+    };
+    match read {
         Ok(manifest) => Some(manifest),
         Err(error) => {
             shape_finding(reader, &error);

@@ -115,7 +115,7 @@ impl Mold {
             findings: Vec::new(),
             scope: Scope::with_built_ins(),
         };
-        let Some(manifest) = read_shape::<PartManifest>(&mut reader) else {
+        let Some(manifest) = read_shape::<PartManifest>(&mut reader, &package) else {
             return Err(faulty(reader.findings, package));
         };
         let PartManifest { part: header, question, derive, files, seam, edit, next } = manifest;

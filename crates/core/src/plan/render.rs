@@ -6,6 +6,8 @@ use crate::formats::{self, Holds, LARGEST_PARSED};
 use crate::mold::BodyFile;
 use crate::near::Near;
 use crate::parallel;
+use crate::shelf::Content;
+use std::borrow::Cow;
 use tinmold_notation::{Finding, Position, Renderer, Span, origin};
 
 /// What an entry's file holds.
@@ -32,7 +34,7 @@ impl Plan<'_> {
             plan: self,
             renderer: Renderer::new(&self.mold.scope, &self.answers.values, &self.budget, self.entries.len()),
             near: Near::default(),
-            bytes: Vec::new(),
+            bytes: Cow::default(),
         }
     }
 
@@ -109,10 +111,10 @@ pub(crate) struct Rendering<'p> {
     renderer: Renderer<'p>,
     near: Near,
     /// The source at hand.
-    bytes: Vec<u8>,
+    bytes: Cow<'p, [u8]>,
 }
 
-impl Rendering<'_> {
+impl<'p> Rendering<'p> {
     /// Puts the bytes of an entry into `out`, or says that they are those of the body's file.
     ///
     /// # Errors
@@ -131,10 +133,18 @@ impl Rendering<'_> {
         rendered
     }
 
-    /// Puts the bytes of an entry's source into `bytes`.
-    pub(crate) fn read(&mut self, entry: &Entry, bytes: &mut Vec<u8>) -> Result<(), Finding> {
+    /// Puts the bytes of an entry's source into `bytes`, whose buffer is used again unless the mold holds them in memory.
+    pub(crate) fn read(&mut self, entry: &Entry, bytes: &mut Cow<'p, [u8]>) -> Result<(), Finding> {
         let file = self.plan.body(entry);
-        self.plan.mold.package.files[file.file].read_into(bytes, &mut self.near).map_err(|error| Finding {
+        let source = &self.plan.mold.package.files[file.file];
+        if let Content::Held(held) = &source.content {
+            *bytes = Cow::Borrowed(held);
+            return Ok(());
+        }
+        if matches!(bytes, Cow::Borrowed(_)) {
+            *bytes = Cow::Owned(Vec::new());
+        }
+        source.read_into(bytes.to_mut(), &mut self.near).map_err(|error| Finding {
             file: self.plan.mold.path_of(file).into(),
             span: Span::default(),
             code: codes::UNREADABLE_FILE,

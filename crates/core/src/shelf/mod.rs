@@ -8,6 +8,7 @@ mod archive;
 mod built_in;
 mod catalogue;
 mod choosing;
+mod document;
 mod entry;
 mod folder;
 mod folder_shelf;

@@ -1,5 +1,6 @@
 //! The files of a mold.
 
+use super::built_in::{Document, document};
 use super::on_disk::OnDisk;
 use crate::digest::{Digest, Digesting, digest_of, digest_of_file};
 use crate::near::Near;
@@ -8,6 +9,8 @@ use std::borrow::Cow;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
+use toml::Spanned;
+use toml::de::DeTable;
 
 /// Where a mold comes from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -56,6 +59,8 @@ pub struct Package {
     pub files: Vec<File>,
     /// The digest of them all, if it was said.
     digest: Option<Digest>,
+    /// Those of its manifests that were read when the program was built.
+    documents: &'static [Document],
 }
 
 /// One file of a mold.
@@ -155,12 +160,23 @@ impl Package {
     /// A mold of these files, sorted by path.
     #[must_use]
     pub fn new(origin: Origin, files: Vec<File>) -> Self {
-        Self { origin, files, digest: None }
+        Self { origin, files, digest: None, documents: &[] }
     }
 
     /// The same with the digest that [`Package::digest`] would compute.
     pub(super) fn of_digest(self, digest: Digest) -> Self {
         Self { digest: Some(digest), ..self }
+    }
+
+    /// The same with manifests that were read already.
+    pub(super) fn of_documents(self, documents: &'static [Document]) -> Self {
+        Self { documents, ..self }
+    }
+
+    /// What stands in a manifest, if that was read already.
+    pub(crate) fn document(&self, path: &str) -> Option<Spanned<DeTable<'static>>> {
+        let (_, bytes) = self.documents.iter().find(|(known, _)| *known == path)?;
+        document(bytes)
     }
 
     /// The same files from another place.

@@ -10,6 +10,7 @@ use crate::near::Near;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering};
 use crate::shelf::{Content, File, PackageDigest};
 use crate::verify::VerifiedPlan;
+use std::borrow::Cow;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
@@ -85,11 +86,11 @@ pub(super) struct Tools<'p> {
     reading: Near,
     target: Target,
     /// Files that are read, and not written yet.
-    fresh: Vec<Held>,
+    fresh: Vec<Held<'p>>,
     /// Files that are written, and wait for their digests.
-    waiting: Vec<Held>,
+    waiting: Vec<Held<'p>>,
     /// Buffers to be used again.
-    free: Vec<Held>,
+    free: Vec<Held<'p>>,
 }
 
 impl<'p> Tools<'p> {
@@ -131,16 +132,16 @@ pub(super) fn carry(
 
 /// The bytes of a file as it was read and as it comes out.
 #[derive(Default)]
-struct Held {
+struct Held<'p> {
     /// Which item of the share, and which of the results, it is.
     at: usize,
-    source: Vec<u8>,
+    source: Cow<'p, [u8]>,
     out: Vec<u8>,
     /// Whether it comes out as it was read.
     as_is: bool,
 }
 
-impl Held {
+impl Held<'_> {
     fn comes_out(&self) -> &[u8] {
         if self.as_is { &self.source } else { &self.out }
     }
@@ -231,7 +232,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                 continue;
             }
             match rendering.render_from(self.share[held.at].entry, &held.source, &mut held.out) {
-                Ok(Rendered::Bytes) => held.as_is = held.out == held.source,
+                Ok(Rendered::Bytes) => held.as_is = held.out == *held.source,
                 Ok(Rendered::AsIs) => held.as_is = true,
                 Err(error) => self.results[held.at] = Err(error.into()),
             }
@@ -310,9 +311,9 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             take = self.tools.waiting.len();
         }
         let done = &self.tools.waiting[..take];
-        let read = done.iter().zip(&said).filter(|(_, said)| said.is_none()).map(|(held, _)| &held.source);
-        let written = done.iter().filter(|held| !held.as_is).map(|held| &held.out);
-        let texts: Vec<&[u8]> = read.clone().chain(written).map(Vec::as_slice).collect();
+        let read = done.iter().zip(&said).filter(|(_, said)| said.is_none()).map(|(held, _)| &*held.source);
+        let written = done.iter().filter(|held| !held.as_is).map(|held| held.out.as_slice());
+        let texts: Vec<&[u8]> = read.clone().chain(written).collect();
         let digests = digests_of(&texts);
         let (read, written) = digests.split_at(read.count());
         let (mut read, mut written) = (read.iter().copied(), written.iter().copied());
@@ -323,7 +324,9 @@ impl<'c> Carrying<'c, '_, '_, '_> {
         }
         for mut held in self.tools.waiting.drain(..take) {
             // What a large file took is given back.
-            held.source.shrink_to(TOGETHER);
+            if let Cow::Owned(source) = &mut held.source {
+                source.shrink_to(TOGETHER);
+            }
             held.out.shrink_to(TOGETHER);
             self.tools.free.push(held);
         }
