@@ -2,7 +2,7 @@
 
 use std::ffi::OsStr;
 use std::fs::{File, OpenOptions};
-use std::io::Result;
+use std::io::{Result, Write};
 use std::path::Path;
 
 /// The folder that files were last opened in.
@@ -13,6 +13,34 @@ pub(crate) struct Near {
     /// It is held open from the second file on: one file alone is opened as quickly by its path.
     #[cfg(unix)]
     last: Option<(std::path::PathBuf, Option<std::os::fd::OwnedFd>)>,
+}
+
+impl Near {
+    /// Makes a file with these permission bits that holds these bytes. Nothing may be at its path.
+    ///
+    /// # Errors
+    /// As [`Near::create`], and what keeps it from being written.
+    pub(crate) fn write(&mut self, path: &Path, bytes: &[u8], mode: u32) -> Result<()> {
+        let mut file = self.create(path, mode)?;
+        // With several threads the standard library's calls take longer. They do what is left, and say what is wrong.
+        #[cfg(unix)]
+        let written = rustix::io::write(&file, bytes).unwrap_or(0);
+        #[cfg(not(unix))]
+        let written = 0;
+        file.write_all(&bytes[written..])
+    }
+}
+
+/// Puts what comes next in a file into `buffer`, as far as one call of the system does it; says how many bytes.
+///
+/// # Errors
+/// It cannot be read.
+pub(crate) fn read_once(file: &mut File, buffer: &mut [u8]) -> Result<usize> {
+    #[cfg(unix)]
+    let read = rustix::io::retry_on_intr(|| rustix::io::read(&*file, &mut *buffer))?;
+    #[cfg(not(unix))]
+    let read = std::io::Read::read(file, buffer)?;
+    Ok(read)
 }
 
 #[cfg(unix)]

@@ -132,11 +132,11 @@ fn every_file_comes_out_as_it_does_alone() {
             for (entry, size) in plan.entries.iter().zip(sizes) {
                 let mut alone = Vec::new();
                 if matches!(plan.render(entry, &mut alone).unwrap(), Rendered::AsIs) {
-                    alone = expected[&entry.path].into();
+                    alone = expected[&*entry.path].into();
                 }
                 assert_eq!(
                     (&*String::from_utf8_lossy(&alone), size),
-                    (expected[&entry.path], alone.len() as u64)
+                    (expected[&*entry.path], alone.len() as u64)
                 );
             }
         });

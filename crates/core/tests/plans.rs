@@ -49,6 +49,11 @@ fn plan<'m>(mold: &'m Mold, given: &[(&str, &str)]) -> Result<Plan<'m>, PlanErro
     Plan::new(mold, &session(mold, given, Offers::default()).finish().unwrap(), &Limits::default())
 }
 
+/// Gives the body's file of this index another path, whether it may have that or not.
+fn call_it(mold: &mut Mold, at: usize, path: &str) {
+    mold.package.files[mold.body[at].file].path = format!("body/{path}");
+}
+
 /// `path: text` for every entry.
 fn texts(plan: &Plan<'_>) -> Vec<String> {
     plan.entries
@@ -99,7 +104,7 @@ fn rules_decide_what_becomes_of_each_file() {
     );
     assert!(plan_of.entries.iter().all(|entry| entry.kind != EntryKind::Folder));
     let other = plan(&mold, &[("piers", "[]"), ("night", "yes")]).unwrap();
-    let paths: Vec<_> = other.entries.iter().map(|entry| entry.path.as_str()).collect();
+    let paths: Vec<_> = other.entries.iter().map(|entry| &*entry.path).collect();
     assert_eq!(paths, [".env", ".gitignore", "b.night", "late/a", "raw/x", "raw/y"]);
     assert_eq!(other.left_out[0].reason, "`piers` is empty");
     let sizes = other.sizes().unwrap();
@@ -198,7 +203,7 @@ fn only_safe_plans_pass() {
     let more = [(long.as_str(), "255 bytes"), (deep.as_str(), "1024 bytes")];
     for (path, reason) in cases.iter().copied().chain(more) {
         let mut mold = mold("", &[("body/a", "x")]);
-        mold.body[0].path = path.to_owned();
+        call_it(&mut mold, 0, path);
         match plan(&mold, &[]).unwrap().verify() {
             Err(VerifyError::Unsafe(found)) if found[0].reason.contains(reason) => {}
             other => wrong.push(format!("{path}: {:?}", other.map(|plan| plan.entries.len()))),
@@ -207,14 +212,16 @@ fn only_safe_plans_pass() {
     assert!(wrong.is_empty(), "{wrong:?}");
     for (first, second) in [
         ("a", "a/b"),
+        ("a", "a/b/c/d"),
+        ("Quay", "quay/b/c"),
         ("Pier", "pier"),
         ("\u{e9}", "e\u{301}"),
         ("\u{fb01}", "fi"),
         ("stra\u{df}e", "STRA\u{df}E"),
     ] {
         let mut mold = mold("", &[("body/1", "x"), ("body/2", "y")]);
-        mold.body[0].path = first.to_owned();
-        mold.body[1].path = second.to_owned();
+        call_it(&mut mold, 0, first);
+        call_it(&mut mold, 1, second);
         let Err(VerifyError::Unsafe(found)) = plan(&mold, &[]).unwrap().verify() else {
             panic!("{first} {second}")
         };

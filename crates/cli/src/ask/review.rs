@@ -67,8 +67,8 @@ impl AlreadyThere {
             match &looked.present {
                 Present::Absent => {}
                 Present::Same => there.same += usize::from(entry.kind != EntryKind::Folder),
-                Present::Different => there.different.push(entry.path.clone()),
-                Present::Local => there.local.push(entry.path.clone()),
+                Present::Different => there.different.push(entry.path.to_string()),
+                Present::Local => there.local.push(entry.path.to_string()),
                 Present::Blocked(why) => there.blocked.push(format!("{} {why}", entry.path)),
                 Present::Elsewhere => {
                     there.blocked.push(format!("{} is behind a link to elsewhere", entry.path));

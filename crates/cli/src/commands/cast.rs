@@ -232,7 +232,7 @@ fn by_person(
         let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &mold.package))?;
         let present = present(cast, &plan, &folder)?.map(|all| AlreadyThere::of(&plan, &all));
         let target = cast.archive.clone().unwrap_or_else(|| folder.clone());
-        let paths = plan.entries.iter().map(|entry| entry.path.clone());
+        let paths = plan.entries.iter().map(|entry| entry.path.to_string());
         let show =
             |path: &str| super::dry_run::bytes(&plan, path).map_or_else(String::new, super::dry_run::shown);
         let mut finishing = Finishing::new(mold, &answers.values, cast.vouch.as_deref())?;

@@ -21,7 +21,7 @@ pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path)
     let present = super::cast::present(cast, plan, folder)?;
     if let Some(path) = &cast.show {
         let Some(bytes) = bytes(plan, path) else {
-            let paths = plan.entries.iter().map(|entry| entry.path.as_str());
+            let paths = plan.entries.iter().map(|entry| &*entry.path);
             let advice = did_you_mean(path, paths, "--dry-run alone prints them all");
             return Err(Failure::new(Exit::Usage, format!("no file {path:?} would be written; {advice}")));
         };
@@ -38,7 +38,7 @@ pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path)
         return Ok(Exit::Done);
     }
     let entries: Vec<(&str, String)> =
-        plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (entry.path.as_str(), size(*bytes))).collect();
+        plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (&*entry.path, size(*bytes))).collect();
     result(tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
     if !args.quiet {
         let total = size(sizes.iter().sum());

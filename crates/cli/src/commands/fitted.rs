@@ -58,7 +58,7 @@ impl<'a> FitReport<'a> {
     pub fn tree(&self, sizes: impl Iterator<Item = String>) -> Vec<(String, String)> {
         let mut rows: BTreeMap<String, String> = BTreeMap::new();
         for (entry, size) in self.fitting.plan.entries.iter().zip(sizes) {
-            rows.insert(entry.path.clone(), format!("new, {size}"));
+            rows.insert(entry.path.to_string(), format!("new, {size}"));
         }
         for change in &self.fitting.changes {
             rows.insert(change.path.clone(), "changed".into());
@@ -144,7 +144,7 @@ impl<'a> FitReport<'a> {
         let entries = self.fitting.plan.entries.iter().zip(present);
         entries
             .filter(|(_, looked)| !matches!(looked.present, Present::Absent | Present::Same))
-            .map(|(entry, _)| entry.path.as_str())
+            .map(|(entry, _)| &*entry.path)
     }
 
     fn sizes(&self) -> Vec<u64> {

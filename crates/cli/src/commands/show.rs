@@ -77,7 +77,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
         size(total)
     );
     let entries: Vec<(&str, String)> =
-        mold.body.iter().map(|file| (file.path.as_str(), condition(file))).collect();
+        mold.body.iter().map(|file| (mold.path_in_body(file), condition(file))).collect();
     out += &tree::drawn("body", &entries, plain, 60);
     if let Some(readme) = readme(mold) {
         let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
@@ -234,7 +234,7 @@ fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
     let files: Vec<Json> = mold
         .body
         .iter()
-        .map(|file| json!({ "path": file.path, "bytes": mold.package.files[file.file].len(), "local": file.local }))
+        .map(|file| json!({ "path": mold.path_in_body(file), "bytes": mold.package.files[file.file].len(), "local": file.local }))
         .collect();
     json!({
         "name": mold.name(),

@@ -6,15 +6,32 @@ use super::snippet::{Snippet, has_tag};
 use crate::codes;
 use crate::formats::Holds;
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use std::ops::Deref;
+use std::sync::Arc;
 use tinmold_notation::{NameId, Scope, Setting, Type, compile_name};
+
+/// The folder in a mold, or in a part, that its body is in.
+pub(super) const BODY: &str = "body/";
 
 /// A file, link or empty folder of the body.
 #[derive(Clone, Debug)]
 pub struct BodyFile {
-    /// Its path in `body/`, tags as they are written.
-    pub path: String,
     /// Its place among the package's files.
     pub file: usize,
+    said: Arc<Said>,
+}
+
+impl Deref for BodyFile {
+    type Target = Said;
+
+    fn deref(&self) -> &Said {
+        &self.said
+    }
+}
+
+/// What the rules say of a file of the body; of most files they say the same, or nothing.
+#[derive(Clone, Debug, Default)]
+pub struct Said {
     /// Whether its bytes are taken as they are.
     pub copy: bool,
     /// What it holds, if that is not what its name says.
@@ -76,6 +93,7 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
         read.push(FileRule { when, matched: false, span: rule.r#match.span() });
     }
     mold.body.reserve(mold.package.files.len());
+    let mut last = (Vec::new(), Arc::new(Said::default()));
     for (at, file) in mold.package.files.iter().enumerate() {
         let Some(inside) = file.path.strip_prefix(&mold.home) else { continue };
         if let Some(name) = inside.strip_prefix("fragments/") {
@@ -87,30 +105,25 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
                 }
             }
         }
-        let Some(path) = inside.strip_prefix("body/") else { continue };
-        let mut entry = BodyFile {
-            path: path.to_owned(),
-            file: at,
-            copy: false,
-            holds: None,
-            owner: Owner::Mold,
-            local: false,
-            marks: 0,
-            each: None,
-            whens: Vec::new(),
-        };
-        for matched in globs.matches(path) {
-            let rule = &rules[matched];
-            read[matched].matched = true;
-            entry.whens.extend(read[matched].when.clone());
-            entry.copy = rule.copy.unwrap_or(entry.copy);
-            entry.holds = rule.holds.or(entry.holds);
-            entry.owner = rule.owner.unwrap_or(entry.owner);
-            entry.local = rule.local.unwrap_or(entry.local);
-            entry.marks = given[matched].0.unwrap_or(entry.marks);
-            entry.each = given[matched].1.or(entry.each);
+        let Some(path) = inside.strip_prefix(BODY) else { continue };
+        let matches = globs.matches(path);
+        // Neighbours mostly fall under the same rules.
+        if matches != last.0 {
+            let mut said = Said::default();
+            for matched in matches.iter().copied() {
+                let rule = &rules[matched];
+                read[matched].matched = true;
+                said.whens.extend(read[matched].when.clone());
+                said.copy = rule.copy.unwrap_or(said.copy);
+                said.holds = rule.holds.or(said.holds);
+                said.owner = rule.owner.unwrap_or(said.owner);
+                said.local = rule.local.unwrap_or(said.local);
+                said.marks = given[matched].0.unwrap_or(said.marks);
+                said.each = given[matched].1.or(said.each);
+            }
+            last = (matches, Arc::new(said));
         }
-        mold.body.push(entry);
+        mold.body.push(BodyFile { file: at, said: Arc::clone(&last.1) });
     }
     mold.rules = read;
     names(reader, mold);
@@ -133,14 +146,15 @@ fn names(reader: &mut Reader<'_>, mold: &Mold) {
     let setting = Setting::for_name();
     let mut seen = std::collections::HashSet::new();
     for entry in &mold.body {
-        if !has_tag(&entry.path) {
+        let whole = mold.path_in_body(entry);
+        if !has_tag(whole) {
             continue;
         }
         let scope = entry.each.map_or(&reader.scope, |each| &mold.each[each].scope);
         let mut end = 0;
-        for part in entry.path.split('/') {
+        for part in whole.split('/') {
             end += part.len() + 1;
-            let path = &entry.path[..end - 1];
+            let path = &whole[..end - 1];
             if !has_tag(part) || !seen.insert((path, entry.each)) {
                 continue;
             }

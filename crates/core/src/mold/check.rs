@@ -243,7 +243,7 @@ impl Mold {
         let scope = self.scope_of(entry);
         let mut used = Vec::new();
         let names = Setting::for_name();
-        for part in entry.path.split('/').filter(|part| has_tag(part)) {
+        for part in self.path_in_body(entry).split('/').filter(|part| has_tag(part)) {
             used.extend(compile_name("", part, scope, &names).used);
         }
         let name = self.path_of(entry);
@@ -282,7 +282,9 @@ impl Mold {
         Setting {
             marks: &self.marks[entry.marks],
             fragments: &self.fragments,
-            syntax: entry.holds.map_or_else(|| Syntax::of_path(&entry.path), crate::formats::Holds::syntax),
+            syntax: entry
+                .holds
+                .map_or_else(|| Syntax::of_path(self.path_of(entry)), crate::formats::Holds::syntax),
             local: entry.local,
             ..Setting::default()
         }
@@ -314,10 +316,11 @@ impl Mold {
     fn unsafe_names(&self) -> Vec<Finding> {
         let mut findings = Vec::new();
         for entry in &self.body {
-            for part in entry.path.split('/').filter(|part| !has_tag(part)) {
+            let path = self.path_in_body(entry);
+            for part in path.split('/').filter(|part| !has_tag(part)) {
                 if let Err(reason) = crate::verify::portable_name(part) {
                     findings.push(Finding {
-                        file: super::name_label(&self.home, &entry.path).into(),
+                        file: super::name_label(&self.home, path).into(),
                         span: tinmold_notation::Span::default(),
                         code: codes::UNSAFE_PATH,
                         message: format!("{part:?} {reason}"),
@@ -334,10 +337,10 @@ impl Mold {
         let mut seen: BTreeMap<String, &super::BodyFile> = BTreeMap::new();
         let mut findings = Vec::new();
         let plain = |entry: &&super::BodyFile| {
-            entry.whens.is_empty() && entry.each.is_none() && !entry.path.contains("{= if")
+            entry.whens.is_empty() && entry.each.is_none() && !self.path_of(entry).contains("{= if")
         };
         for entry in self.body.iter().filter(plain) {
-            let written: String = entry.path.split_whitespace().collect();
+            let written: String = self.path_in_body(entry).split_whitespace().collect();
             if let Some(other) = seen.insert(written.to_lowercase(), entry) {
                 findings.push(Finding {
                     file: self.path_of(entry).into(),

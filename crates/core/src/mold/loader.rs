@@ -245,6 +245,12 @@ impl Mold {
         &self.package.files[file.file].path
     }
 
+    /// The path in `body/` of a file of the body, tags as they are written.
+    #[must_use]
+    pub fn path_in_body(&self, file: &BodyFile) -> &str {
+        self.path_of(file).get(self.home.len() + body::BODY.len()..).unwrap_or("")
+    }
+
     /// The question with this key.
     #[must_use]
     pub fn question(&self, key: &str) -> Option<&Question> {

@@ -17,7 +17,7 @@ mod snippet;
 mod texts;
 
 pub(crate) use body::name_label;
-pub use body::{BodyFile, EachRule, named_entry};
+pub use body::{BodyFile, EachRule, Said, named_entry};
 pub use check::Usage;
 pub use finish::{FinishStep, Need, StepAction};
 pub use loader::{Mold, MoldError, Step};

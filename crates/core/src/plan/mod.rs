@@ -13,6 +13,7 @@ use crate::answers::Answers;
 use crate::codes;
 use crate::mold::{BodyFile, Mold, has_tag, name_label};
 use crate::shelf::Content;
+use std::borrow::Cow;
 use std::collections::HashMap;
 use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
 
@@ -24,7 +25,7 @@ pub struct Plan<'m> {
     /// The answers, whose values its body is rendered with.
     pub answers: Answers,
     /// What is written, sorted by path.
-    pub entries: Vec<Entry>,
+    pub entries: Vec<Entry<'m>>,
     /// What is not, and why.
     pub left_out: Vec<LeftOut>,
     /// What rendering may take.
@@ -74,7 +75,7 @@ impl<'m> Plan<'m> {
         for when in &file.whens {
             if !when.holds(&self.mold.scope, &self.answers.values)? {
                 let reason = format!("`{}` does not hold", when.text());
-                self.left_out.push(LeftOut { path: file.path.clone(), reason });
+                self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
                 return Ok(());
             }
         }
@@ -88,7 +89,7 @@ impl<'m> Plan<'m> {
         };
         if elements.is_empty() {
             let reason = format!("`{}` is empty", rule.list.text());
-            self.left_out.push(LeftOut { path: file.path.clone(), reason });
+            self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
         }
         for element in elements {
             let values = self.values_with(file, Some(&element));
@@ -101,23 +102,23 @@ impl<'m> Plan<'m> {
     fn enter(
         &mut self,
         at: usize,
-        file: &BodyFile,
-        path: Option<String>,
+        file: &'m BodyFile,
+        path: Option<Cow<'m, str>>,
         element: Option<Value>,
     ) -> Result<(), PlanError> {
         let Some(path) = path else {
             let reason = "the condition in its name does not hold".to_owned();
-            self.left_out.push(LeftOut { path: file.path.clone(), reason });
+            self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
             return Ok(());
         };
         let source = &self.mold.package.files[file.file];
         let kind = match &source.content {
-            Content::Link(target) => EntryKind::Link(target.clone()),
+            Content::Link(target) => EntryKind::Link(target),
             Content::EmptyFolder => EntryKind::Folder,
             _ if file.copy => EntryKind::Copy,
             _ => EntryKind::Text,
         };
-        self.entries.push(Entry { path, kind, body: at, element });
+        self.entries.push(Entry { path, kind, body: at, element: element.map(Box::new) });
         if self.entries.len() <= self.limits.files {
             return Ok(());
         }
@@ -143,13 +144,13 @@ impl<'m> Plan<'m> {
 
     /// The permission bits of an entry.
     #[must_use]
-    pub fn mode(&self, entry: &Entry) -> u32 {
+    pub fn mode(&self, entry: &Entry<'_>) -> u32 {
         self.mold.package.files[self.body(entry).file].mode()
     }
 
     /// The file of the body that an entry comes from.
     #[must_use]
-    pub fn body(&self, entry: &Entry) -> &'m BodyFile {
+    pub fn body(&self, entry: &Entry<'_>) -> &'m BodyFile {
         &self.mold.body[entry.body]
     }
 }
@@ -168,15 +169,16 @@ impl<'m> Names<'m> {
         file: &'m BodyFile,
         values: &Values,
         element: Option<&Value>,
-    ) -> Result<Option<String>, Finding> {
-        if !has_tag(&file.path) {
-            return Ok(Some(file.path.clone()));
+    ) -> Result<Option<Cow<'m, str>>, Finding> {
+        let whole = self.mold.path_in_body(file);
+        if !has_tag(whole) {
+            return Ok(Some(Cow::Borrowed(whole)));
         }
-        let mut path = String::with_capacity(file.path.len());
+        let mut path = String::with_capacity(whole.len());
         let mut end = 0;
-        for part in file.path.split('/') {
+        for part in whole.split('/') {
             end += part.len() + 1;
-            let source = &file.path[..end - 1];
+            let source = &whole[..end - 1];
             let rendered = match self.seen.get(source).filter(|_| element.is_none()) {
                 Some(rendered) => rendered.clone(),
                 None => {
@@ -193,7 +195,7 @@ impl<'m> Names<'m> {
             }
             path.push_str(&rendered);
         }
-        Ok(Some(path))
+        Ok(Some(Cow::Owned(path)))
     }
 
     fn part(

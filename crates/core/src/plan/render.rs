@@ -24,7 +24,7 @@ impl Plan<'_> {
     ///
     /// # Errors
     /// Mistakes in the file, and a file that cannot be read.
-    pub fn render(&self, entry: &Entry, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
+    pub fn render(&self, entry: &Entry<'_>, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
         self.rendering().render(entry, out)
     }
 
@@ -39,7 +39,7 @@ impl Plan<'_> {
     }
 
     /// Whether what an entry holds is made from the bytes of its source, by rendering or at least by looking at them.
-    pub(crate) fn needs_source(&self, entry: &Entry) -> bool {
+    pub(crate) fn needs_source(&self, entry: &Entry<'_>) -> bool {
         match entry.kind {
             EntryKind::Text => true,
             EntryKind::Copy => {
@@ -54,7 +54,7 @@ impl Plan<'_> {
     /// Whether what comes out is of its format. `from` tells where in the body a byte of it comes from.
     fn well_formed(
         &self,
-        entry: &Entry,
+        entry: &Entry<'_>,
         holds: Holds,
         bytes: &[u8],
         from: impl Fn(usize) -> Option<Span>,
@@ -119,7 +119,7 @@ impl<'p> Rendering<'p> {
     ///
     /// # Errors
     /// Mistakes in the file, and a file that cannot be read.
-    pub(crate) fn render(&mut self, entry: &Entry, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
+    pub(crate) fn render(&mut self, entry: &Entry<'_>, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
         out.clear();
         if !self.plan.needs_source(entry) {
             return Ok(Rendered::AsIs);
@@ -134,7 +134,7 @@ impl<'p> Rendering<'p> {
     }
 
     /// Puts the bytes of an entry's source into `bytes`, whose buffer is used again unless the mold holds them in memory.
-    pub(crate) fn read(&mut self, entry: &Entry, bytes: &mut Cow<'p, [u8]>) -> Result<(), Finding> {
+    pub(crate) fn read(&mut self, entry: &Entry<'_>, bytes: &mut Cow<'p, [u8]>) -> Result<(), Finding> {
         let file = self.plan.body(entry);
         let source = &self.plan.mold.package.files[file.file];
         if let Content::Held(held) = &source.content {
@@ -156,7 +156,7 @@ impl<'p> Rendering<'p> {
     /// The same as `render`, of an entry that needs its source, from the bytes of the source.
     pub(crate) fn render_from(
         &mut self,
-        entry: &Entry,
+        entry: &Entry<'_>,
         bytes: &[u8],
         out: &mut Vec<u8>,
     ) -> Result<Rendered, PlanError> {

@@ -153,7 +153,9 @@ impl Casting {
                 .entries
                 .iter()
                 .filter_map(|entry| match &entry.kind {
-                    crate::plan::EntryKind::Link(target) => Some((entry.path.clone(), target.clone())),
+                    crate::plan::EntryKind::Link(target) => {
+                        Some((entry.path.to_string(), (*target).to_owned()))
+                    }
                     _ => None,
                 })
                 .collect(),

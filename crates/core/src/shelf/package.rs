@@ -3,7 +3,7 @@
 use super::built_in::{Document, document};
 use super::on_disk::OnDisk;
 use crate::digest::{Digest, Digesting, digest_of, digest_of_file};
-use crate::near::Near;
+use crate::near::{Near, read_once};
 use crate::parallel;
 use std::borrow::Cow;
 use std::io::Read;
@@ -327,7 +327,7 @@ impl File {
                     let length = usize::try_from(disk.length_of(&file)?).unwrap_or(0);
                     // One byte more tells in the same call that nothing follows.
                     buffer.resize(length + 1, 0);
-                    let read = file.read(buffer)?;
+                    let read = read_once(&mut file, buffer)?;
                     buffer.truncate(read);
                     // A file that is not as long as it was is read to its end.
                     if read == length { Ok(0) } else { file.read_to_end(buffer) }

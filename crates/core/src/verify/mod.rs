@@ -7,7 +7,6 @@ pub use paths::{portable_name, portable_path};
 
 use crate::codes;
 use crate::plan::{Entry, EntryKind, Plan};
-use std::borrow::Cow;
 use std::ops::Deref;
 use tinmold_notation::{Finding, Span};
 
@@ -60,18 +59,16 @@ impl<'m> Plan<'m> {
     /// As [`Plan::verify`].
     pub fn verify_beside(self, ignore_file: Option<&str>) -> Result<VerifiedPlan<'m>, VerifyError> {
         let mut found = Vec::new();
-        let refuse = |entry: &Entry, reason: String| Unsafe {
-            path: entry.path.clone(),
+        let refuse = |entry: &Entry<'_>, reason: String| Unsafe {
+            path: entry.path.to_string(),
             source: self.mold.path_of(self.body(entry)).to_owned(),
             reason,
         };
-        let mut folded = Vec::with_capacity(self.entries.len());
+        let mut plain = true;
         for entry in &self.entries {
-            if paths::is_plain(&entry.path) {
-                folded.push(Cow::Borrowed(entry.path.as_str()));
-            } else {
+            if !paths::is_plain(&entry.path) {
+                plain = false;
                 found.extend(portable_path(&entry.path).err().map(|reason| refuse(entry, reason)));
-                folded.push(paths::folded(&entry.path));
             }
             if let EntryKind::Link(target) = &entry.kind
                 && let Err(reason) = paths::link_stays(&entry.path, target)
@@ -79,7 +76,7 @@ impl<'m> Plan<'m> {
                 found.push(refuse(entry, reason));
             }
         }
-        for (entry, other) in paths::meeting(&self.entries, &folded) {
+        for (entry, other) in paths::meeting(&self.entries, plain) {
             found.push(refuse(entry, format!("meets {} on systems that do not tell them apart", other.path)));
         }
         if !found.is_empty() {

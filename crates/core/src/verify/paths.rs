@@ -123,34 +123,52 @@ pub(super) fn folded(path: &str) -> Cow<'_, str> {
     }
 }
 
-/// Pairs of entries whose paths, given as they are [`folded`], are the same, and files that stand where another entry needs a
-/// folder.
-pub(super) fn meeting<'e>(entries: &'e [Entry], paths: &[Cow<'_, str>]) -> Vec<(&'e Entry, &'e Entry)> {
-    let mut order: Vec<(&str, &Entry)> = paths.iter().map(AsRef::as_ref).zip(entries).collect();
-    // Entries are in the order of their paths, which folding seldom changes.
-    order.sort_by_key(|(path, _)| *path);
-    let mut pairs = Vec::new();
-    for two in order.windows(2) {
-        if two[0].0 == two[1].0 {
-            pairs.push((two[1].1, two[0].1));
-        }
+/// Pairs of entries, which are in the order of their paths, that are at the same path when paths are [`folded`], and of those that
+/// need a folder where a file is. `plain`: whether folding changes no path.
+pub(super) fn meeting<'e>(entries: &'e [Entry<'e>], plain: bool) -> Vec<(&'e Entry<'e>, &'e Entry<'e>)> {
+    let mut order = Vec::new();
+    if !plain {
+        order.extend(entries.iter().map(|entry| (folded(&entry.path), entry)));
+        // Folding seldom changes the order.
+        order.sort_by(|(one, _), (other, _)| one.cmp(other));
     }
+    let at = |at: usize| match order.get(at) {
+        Some((path, entry)) => (&**path, *entry),
+        None => (&*entries[at].path, &entries[at]),
+    };
+    let find = |path: &str| {
+        if plain {
+            entries.binary_search_by(|entry| (*entry.path).cmp(path)).map(|found| &entries[found])
+        } else {
+            order.binary_search_by(|(found, _)| (**found).cmp(path)).map(|found| order[found].1)
+        }
+    };
+    let mut pairs = Vec::new();
+    let mut before = "";
     let mut last = ("", None);
-    for (path, entry) in &order {
+    for place in 0..entries.len() {
+        let (path, entry) = at(place);
+        if path == before {
+            pairs.push((entry, at(place - 1).1));
+        }
+        before = path;
         let folder = path.rsplit_once('/').map_or("", |(folder, _)| folder);
         if folder != last.0 {
-            last = (folder, file_at_or_above(folder, &order));
+            last = (folder, file_at_or_above(folder, |path| find(path).ok()));
         }
-        pairs.extend(last.1.map(|file| (*entry, file)));
+        pairs.extend(last.1.map(|file| (entry, file)));
     }
     pairs
 }
 
 /// The nearest entry at a path or above it, if that is no folder.
-fn file_at_or_above<'e>(mut path: &str, order: &[(&str, &'e Entry)]) -> Option<&'e Entry> {
+fn file_at_or_above<'e>(
+    mut path: &str,
+    find: impl Fn(&str) -> Option<&'e Entry<'e>>,
+) -> Option<&'e Entry<'e>> {
     while !path.is_empty() {
-        if let Ok(at) = order.binary_search_by_key(&path, |(path, _)| *path) {
-            return Some(order[at].1).filter(|entry| entry.kind != EntryKind::Folder);
+        if let Some(entry) = find(path) {
+            return Some(entry).filter(|entry| entry.kind != EntryKind::Folder);
         }
         path = path.rsplit_once('/').map_or("", |(folder, _)| folder);
     }

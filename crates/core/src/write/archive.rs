@@ -69,7 +69,7 @@ pub fn write_archive(
     let out = BufWriter::new(staged.as_file());
     let mut packer = Packer::new(out, format, plan, top);
     let mut digests: Vec<(&str, Digest)> = Vec::new();
-    let entries: Vec<&Entry> = plan.entries.iter().filter(|entry| !plan.body(entry).local).collect();
+    let entries: Vec<&Entry<'_>> = plan.entries.iter().filter(|entry| !plan.body(entry).local).collect();
     let (mut rendering, mut buffer) = (plan.rendering(), Vec::new());
     for (at, entry) in entries.iter().enumerate() {
         if observer.is_cancelled() {
@@ -88,8 +88,12 @@ pub fn write_archive(
         packer.file(path, 0o644, text.len() as u64, &mut text.as_bytes()).map_err(broken())?;
     }
     packer.finish().map_err(broken())?;
-    written.local =
-        plan.entries.iter().filter(|entry| plan.body(entry).local).map(|entry| entry.path.clone()).collect();
+    written.local = plan
+        .entries
+        .iter()
+        .filter(|entry| plan.body(entry).local)
+        .map(|entry| entry.path.to_string())
+        .collect();
     set_readable(staged.as_file()).map_err(broken())?;
     let persisted = match present {
         Some(Choice::Replace) => staged.persist(&written.place),
@@ -113,12 +117,12 @@ fn numbered(file: &Path, number: u32) -> std::path::PathBuf {
 
 fn pack<W: Write + Seek>(
     plan: &VerifiedPlan<'_>,
-    entry: &Entry,
+    entry: &Entry<'_>,
     packer: &mut Packer<W>,
     rendering: &mut Rendering<'_>,
     buffer: &mut Vec<u8>,
 ) -> Result<(u64, Option<Digest>), WriteError> {
-    let io = || WriteError::io("pack", &entry.path);
+    let io = || WriteError::io("pack", &*entry.path);
     let source = &plan.mold.package.files[plan.body(entry).file];
     let mode = plan.mode(entry);
     match &entry.kind {

@@ -11,7 +11,6 @@ use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering};
 use crate::shelf::{Content, File, PackageDigest};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
-use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Mutex, PoisonError};
@@ -178,7 +177,7 @@ struct Carrying<'c, 'm, 'o, 'p> {
 }
 
 impl<'c> Carrying<'c, '_, '_, '_> {
-    fn entry(&self, at: usize) -> &'c Entry {
+    fn entry(&self, at: usize) -> &'c Entry<'c> {
         self.share[at].entry
     }
 
@@ -339,7 +338,7 @@ pub(crate) fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Resul
 }
 
 fn write_near(near: &mut Near, path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
-    near.create(path, mode)?.write_all(bytes)?;
+    near.write(path, bytes, mode)?;
     Ok(bytes.len() as u64)
 }
 

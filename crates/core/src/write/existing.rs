@@ -99,34 +99,34 @@ pub(crate) fn chosen<'p>(
             Present::Different => chosen.next().unwrap_or(Choice::Keep),
             Present::Absent => Choice::Replace,
             Present::Local => {
-                written.local.push(entry.path.clone());
+                written.local.push(entry.path.to_string());
                 continue;
             }
             _ => {
                 written.same += usize::from(entry.kind != EntryKind::Folder);
                 if let Some(digest) = looked.digest.filter(|_| !plan.body(entry).local) {
-                    digests.insert(entry.path.clone(), digest);
+                    digests.insert(entry.path.to_string(), digest);
                 }
                 continue;
             }
         };
         let path = match choice {
             Choice::Keep => {
-                written.kept.push(entry.path.clone());
+                written.kept.push(entry.path.to_string());
                 continue;
             }
             Choice::Replace => {
                 if looked.present == Present::Different {
-                    written.replaced.push(entry.path.clone());
+                    written.replaced.push(entry.path.to_string());
                 }
                 if let Some(digest) = looked.digest.filter(|_| !plan.body(entry).local) {
-                    digests.insert(entry.path.clone(), digest);
+                    digests.insert(entry.path.to_string(), digest);
                 }
-                Cow::Borrowed(entry.path.as_str())
+                Cow::Borrowed(&*entry.path)
             }
             Choice::Aside => {
                 let beside = free_name(folder, &entry.path);
-                written.aside.push((entry.path.clone(), beside.clone()));
+                written.aside.push((entry.path.to_string(), beside.clone()));
                 Cow::Owned(beside)
             }
         };
@@ -174,8 +174,8 @@ fn in_the_way(plan: &VerifiedPlan<'_>, surveyed: &[Surveyed]) -> Result<(), Writ
     let (mut blocked, mut elsewhere) = (Vec::new(), Vec::new());
     for (entry, looked) in plan.entries.iter().zip(surveyed) {
         match &looked.present {
-            Present::Blocked(why) => blocked.push((entry.path.clone(), why.clone())),
-            Present::Elsewhere => elsewhere.push(entry.path.clone()),
+            Present::Blocked(why) => blocked.push((entry.path.to_string(), why.clone())),
+            Present::Elsewhere => elsewhere.push(entry.path.to_string()),
             _ => {}
         }
     }
@@ -189,7 +189,7 @@ fn conflicts(plan: &VerifiedPlan<'_>, surveyed: &[Surveyed]) -> Vec<Conflict> {
     let pairs = plan.entries.iter().zip(surveyed).enumerate();
     pairs
         .filter(|(_, (_, looked))| looked.present == Present::Different)
-        .map(|(at, (entry, _))| Conflict { path: entry.path.clone(), entry: at })
+        .map(|(at, (entry, _))| Conflict { path: entry.path.to_string(), entry: at })
         .collect()
 }
 

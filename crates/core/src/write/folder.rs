@@ -89,7 +89,7 @@ fn stage_and_rename(
         .iter()
         .zip(&staged.digests)
         .filter(|(entry, _)| !plan.body(entry).local)
-        .filter_map(|(entry, digest)| Some((entry.path.as_str(), (*digest)?)))
+        .filter_map(|(entry, digest)| Some((&*entry.path, (*digest)?)))
         .collect();
     stage_record(record(plan, &[], &digests, staged.mold)?, root.path())?;
     set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;

@@ -18,7 +18,7 @@ pub(crate) type RecordFiles = [(&'static str, String); 2];
 
 /// An entry and the path where it goes.
 pub(crate) struct Item<'p> {
-    pub(crate) entry: &'p Entry,
+    pub(crate) entry: &'p Entry<'p>,
     pub(crate) path: Cow<'p, str>,
 }
 

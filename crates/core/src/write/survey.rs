@@ -50,7 +50,7 @@ pub fn survey(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Vec<Surveyed>, W
 
 fn look(
     plan: &VerifiedPlan<'_>,
-    entry: &Entry,
+    entry: &Entry<'_>,
     folder: &Path,
     rendering: &mut Rendering<'_>,
     buffer: &mut Vec<u8>,
@@ -71,7 +71,7 @@ fn look(
 }
 
 fn what_is_there(
-    entry: &Entry,
+    entry: &Entry<'_>,
     digest: Option<Digest>,
     folder: &Path,
 ) -> Result<(Present, Option<Digest>), WriteError> {
@@ -86,7 +86,7 @@ fn what_is_there(
             Err(error) => return Err(WriteError::io("look at", folder.join(way))(error)),
         }
     }
-    let path = folder.join(&entry.path);
+    let path = folder.join(&*entry.path);
     let metadata = match fs::symlink_metadata(&path) {
         Ok(metadata) => metadata,
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => return only(Present::Absent),
