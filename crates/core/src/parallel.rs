@@ -1,14 +1,14 @@
 //! Work on all cores: a list of things, each looked at once.
 
-use std::sync::atomic::{AtomicUsize, Ordering};
+use std::ops::RangeInclusive;
+use std::sync::{Mutex, PoisonError};
 use std::thread;
 
 /// So few things are done sooner by one thread than shared out.
 const WORTH_SHARING: usize = 48;
-/// The least that a thread takes at a time.
-const SHARE: usize = 32;
-/// The most. Neighbours are often files of one folder, in which two threads would wait for each other.
-const LARGE_SHARE: usize = 256;
+/// How many things a thread takes at a time, towards the end and before. Neighbours are often files of one folder, in which two threads
+/// would wait for each other.
+const SHARE: RangeInclusive<usize> = 32..=256;
 
 /// What `work` makes of every item, in the items' order. `work` is told which item it looks at.
 pub(crate) fn map<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(usize, &'t T) -> R + Sync) -> Vec<R> {
@@ -38,35 +38,48 @@ pub(crate) fn map_shares<'t, T: Sync, R: Send, W>(
         work(&mut tools(), 0, items, &mut done);
         return done;
     }
-    in_shares(items, (items.len() / 64).clamp(SHARE, LARGE_SHARE), tools, work)
+    in_shares(items, SHARE, tools, work)
 }
 
-/// The same with shares of another size, on all cores that this is worth.
+/// The same with shares of other sizes, on all cores that this is worth.
 fn in_shares<'t, T: Sync, R: Send, W>(
     items: &'t [T],
-    share_of: usize,
+    share: RangeInclusive<usize>,
     tools: impl Fn() -> W + Sync,
     work: impl Fn(&mut W, usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
-    let shares = items.len().div_ceil(share_of);
+    let most = items.len() / share.start();
     // To ask how many cores there are takes longer than a share may.
-    let cores =
-        if shares < 2 { 1 } else { thread::available_parallelism().map_or(1, usize::from).min(shares) };
-    let next = AtomicUsize::new(0);
+    let cores = if most < 2 { 1 } else { thread::available_parallelism().map_or(1, usize::from).min(most) };
+    let next = Mutex::new(0);
+    // Shares become smaller, so that all threads come to an end at about the same time.
+    let take = || {
+        let mut next = next.lock().unwrap_or_else(PoisonError::into_inner);
+        let (start, rest) = (*next, items.len() - *next);
+        let size = (rest / (cores * 8)).clamp(*share.start(), *share.end()).min(rest);
+        *next += size;
+        (start, &items[start..start + size])
+    };
     let mut done = thread::scope(|scope| {
         let worker = || {
             let mut tools = tools();
             let mut done: Vec<(usize, Vec<R>)> = Vec::new();
             loop {
-                let start = next.fetch_add(share_of, Ordering::Relaxed);
-                let Some(rest) = items.get(start..).filter(|rest| !rest.is_empty()) else { return done };
-                let share = &rest[..share_of.min(rest.len())];
+                let (start, share) = take();
+                if share.is_empty() {
+                    return done;
+                }
                 let mut made = Vec::with_capacity(share.len());
                 work(&mut tools, start, share, &mut made);
                 done.push((start, made));
             }
         };
-        let others: Vec<_> = (1..cores).map(|_| scope.spawn(worker)).collect();
+        let here = core();
+        let other = move || {
+            leave(here);
+            worker()
+        };
+        let others: Vec<_> = (1..cores).map(|_| scope.spawn(other)).collect();
         let mut done = worker();
         for other in others {
             match other.join() {
@@ -82,10 +95,35 @@ fn in_shares<'t, T: Sync, R: Send, W>(
     all
 }
 
+/// The core that the calling thread is on, where the system tells.
+fn core() -> Option<usize> {
+    #[cfg(target_os = "linux")]
+    return Some(rustix::thread::sched_getcpu());
+    #[cfg(not(target_os = "linux"))]
+    None
+}
+
+/// Sends the calling thread to another core than this, if there is one that it may be on. It may come back whenever the system thinks
+/// that better; but left to itself, it has been seen to wait there for ten milliseconds while another core had nothing to do.
+fn leave(core: Option<usize>) {
+    #[cfg(target_os = "linux")]
+    if let (Some(core), Ok(all)) = (core, rustix::thread::sched_getaffinity(None))
+        && core < rustix::thread::CpuSet::MAX_CPU
+    {
+        let mut others = all;
+        others.unset(core);
+        if rustix::thread::sched_setaffinity(None, &others).is_ok() {
+            let _ = rustix::thread::sched_setaffinity(None, &all);
+        }
+    }
+    #[cfg(not(target_os = "linux"))]
+    let _ = core;
+}
+
 /// What `work` makes of each of a few large items, in their order.
 pub(crate) fn each<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(&'t T) -> R + Sync) -> Vec<R> {
     if items.len() < 2 {
         return items.iter().map(work).collect();
     }
-    in_shares(items, 1, || (), |(), _, share, done| done.extend(share.iter().map(&work)))
+    in_shares(items, 1..=1, || (), |(), _, share, done| done.extend(share.iter().map(&work)))
 }

@@ -80,6 +80,35 @@ fn every_built_in_mold_is_sound() {
 }
 
 #[test]
+fn a_folder_is_listed_in_the_order_of_its_paths() {
+    // A slash stands between other characters that names may hold; few folders are listed one after another, many at once.
+    for many in [0, 30] {
+        let place = TempDir::new().unwrap();
+        write_mold(place.path(), 1);
+        let mut expected = vec!["body/d/f0".to_owned(), "mold.toml".to_owned()];
+        let more = (0..many).map(|number| format!("body/pier-{number}/gull/x"));
+        let paths = ["Berth", "a!/x", "a-b/x", "a.txt", "a/b/x", "a/b-c", "a/b.d/x", "a0", "z/x"];
+        for path in paths.map(|path| format!("body/{path}")).into_iter().chain(more).chain(["nets/x".into()])
+        {
+            let file = place.path().join(&path);
+            fs::create_dir_all(file.parent().unwrap()).unwrap();
+            fs::write(file, "x").unwrap();
+            expected.push(path);
+        }
+        for path in ["body/a/b+", "body/empty", "body/empty-handed"] {
+            fs::create_dir_all(place.path().join(path)).unwrap();
+            expected.push(path.to_owned());
+        }
+        expected.sort();
+        let listed = open_folder(place.path()).unwrap();
+        assert_eq!(
+            listed.files.iter().map(|file| &file.path).collect::<Vec<_>>(),
+            expected.iter().collect::<Vec<_>>()
+        );
+    }
+}
+
+#[test]
 fn folders_that_are_no_molds_are_told() {
     let place = TempDir::new().unwrap();
     assert!(matches!(open_folder(place.path()), Err(PackageError::NotAMold(_))));

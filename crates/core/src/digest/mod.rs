@@ -8,7 +8,7 @@ mod vector;
 use ring::digest::{Context, SHA256, digest};
 use std::collections::BTreeMap;
 use std::fmt;
-use std::io::Read;
+use std::io::{Read, Write};
 use std::path::Path;
 
 /// A digest of 256 bits, SHA-256 by FIPS 180-4 unless it says otherwise. It is shown as 64 hexadecimal digits.
@@ -139,17 +139,20 @@ fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
     }
 }
 
-/// The list as `sha256sum` writes it, in the order of `digests`: digest, two spaces, path.
-#[must_use]
-pub fn written_digests<'d>(digests: impl IntoIterator<Item = (&'d str, Digest)>) -> String {
-    let digests = digests.into_iter();
-    let mut out = String::with_capacity(digests.size_hint().0 * 100);
+/// Writes the list as `sha256sum` does, in the order of `digests`: digest, two spaces, path.
+///
+/// # Errors
+/// It cannot be written.
+pub fn write_digests<'d>(
+    out: &mut impl Write,
+    digests: impl IntoIterator<Item = (&'d str, Digest)>,
+) -> std::io::Result<()> {
     for (path, digest) in digests {
         for piece in [digest.digits(&mut [0; 64]), "  ", path, "\n"] {
-            out.push_str(piece);
+            out.write_all(piece.as_bytes())?;
         }
     }
-    out
+    Ok(())
 }
 
 /// Reads such a list.

@@ -6,7 +6,7 @@ use super::write::stage_change;
 use crate::digest::{digest_of, digest_of_file};
 use crate::record::{CASTING, DIGESTS, Fitted, Recorded, leads_elsewhere};
 use crate::verify::portable_path;
-use crate::write::{Held, Observer, Staging, WriteError, record_files, stage_record};
+use crate::write::{Held, Observer, Staging, WriteError, stage_record};
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
@@ -118,7 +118,7 @@ impl Undo {
             for change in &changes {
                 stage_change(change, &root, new_files)?;
             }
-            stage_record(record_files(&recorded.casting, &recorded.digests), new_files)?;
+            stage_record(&recorded.casting, recorded.listed(), new_files)?;
             Ok(Staging {
                 files: changes
                     .iter()

@@ -6,8 +6,8 @@ use crate::digest::{Digest, digest_of};
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
 use crate::write::{
-    Chosen, Decide, Held, Observer, Staging, WriteError, Written, chosen, record_files, stage, stage_record,
-    unreadable, write_file,
+    Chosen, Decide, Held, Observer, Staging, WriteError, Written, chosen, stage, stage_record, unreadable,
+    write_file,
 };
 use std::collections::BTreeMap;
 use std::fs;
@@ -103,7 +103,7 @@ impl Fitting<'_> {
                 }
                 self.changes.iter().for_each(|change| fitted.changed(change));
                 let recorded = fitted.into_record(recorded, &digests, &self.changes);
-                stage_record(record_files(&recorded.casting, &recorded.digests), new_files)?;
+                stage_record(&recorded.casting, recorded.listed(), new_files)?;
                 staging.files.extend([DIGESTS, CASTING].map(str::to_owned));
             }
             Ok(staging)

@@ -23,6 +23,11 @@ pub struct Recorded {
 }
 
 impl Recorded {
+    /// Its files, by path, with their digests.
+    pub(crate) fn listed(&self) -> impl Iterator<Item = (&str, Digest)> {
+        self.digests.iter().map(|(path, digest)| (path.as_str(), *digest))
+    }
+
     /// The values that the casting's answers give with `mold`, as when it was cast.
     ///
     /// # Errors

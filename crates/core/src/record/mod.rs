@@ -7,7 +7,7 @@ mod casting;
 mod find;
 mod status;
 
-pub use crate::digest::{Digest, digest_of, digest_of_file, read_digests, written_digests};
+pub use crate::digest::{Digest, digest_of, digest_of_file, read_digests, write_digests};
 pub(crate) use casting::answered;
 pub use casting::{BuiltInValues, Casting, CastingMold, Fitted, FittedChange, Splice};
 pub use find::{RecordError, Recorded, find, open};

@@ -17,27 +17,30 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
     if !folder.join("mold.toml").is_file() {
         return Err(PackageError::NotAMold(folder.to_owned()));
     }
-    let mut files = Vec::new();
+    let mut all: Vec<Listed> = Vec::new();
     let mut level = vec![(folder.to_owned(), String::new())];
     while !level.is_empty() {
-        let mut below = Vec::new();
         let one = |(folder, inside): &(PathBuf, String)| list(folder, inside);
-        let all: Vec<_> = if level.len() < WORTH_SHARING {
+        let listed: Vec<_> = if level.len() < WORTH_SHARING {
             level.iter().map(one).collect()
         } else {
             parallel::each(&level, one)
         };
-        files.reserve(all.iter().flatten().map(|listed| listed.files.len()).sum());
-        for listed in all {
-            let listed = listed?;
-            files.extend(listed.files);
-            below.extend(listed.folders);
+        let mut below = all.len() + listed.len();
+        level.clear();
+        for listed in listed {
+            let listed = Listed { below, ..listed? };
+            below += listed.folders.len();
+            level.extend_from_slice(&listed.folders);
+            all.push(listed);
         }
-        below.sort_unstable_by(|(_, a), (_, b)| a.cmp(b));
-        level = below;
     }
-    // The files of a folder stand in order already, which this sort takes note of.
-    files.sort_by(|a, b| a.path.cmp(&b.path));
+    let mut files = Vec::with_capacity(all.iter().map(|listed| listed.files.len()).sum());
+    in_order(&mut all, 0, &mut files);
+    if all.iter().any(|listed| listed.is_empty) {
+        // The path of a folder with nothing in it has no slash at its end.
+        files.sort_by(|a, b| a.path.cmp(&b.path));
+    }
     Ok(Package::new(Origin::Folder(folder.to_owned()), files))
 }
 
@@ -46,8 +49,30 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
 struct Listed {
     /// In the order of their paths.
     files: Vec<File>,
-    /// The folders that hold something, or may: where they are, and their paths in the mold.
+    /// The folders that hold something, or may: where they are, and their paths in the mold. In the order of what is in them.
     folders: Vec<(PathBuf, String)>,
+    /// The place of what is in the first of these folders among all that is listed; that of the others follows.
+    below: usize,
+    /// Whether it stands for itself, as nothing is in it.
+    is_empty: bool,
+}
+
+/// Takes the files of the listing `at` and all below it, in the order of their paths. No file is compared with one of another folder.
+fn in_order(all: &mut [Listed], at: usize, files: &mut Vec<File>) {
+    let own = &mut all[at];
+    let (mut rest, below) = (std::mem::take(&mut own.files).into_iter().peekable(), own.below);
+    for (place, (_, folder)) in std::mem::take(&mut own.folders).iter().enumerate() {
+        while let Some(file) = rest.next_if(|file| file.path.bytes().lt(inside(folder))) {
+            files.push(file);
+        }
+        in_order(all, below + place, files);
+    }
+    files.extend(rest);
+}
+
+/// What the paths of all that is in a folder begin with.
+fn inside(folder: &str) -> impl Iterator<Item = u8> {
+    folder.bytes().chain([b'/'])
 }
 
 /// Lists the folder whose path in the mold is `inside`.
@@ -80,7 +105,9 @@ fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
     }
     if listed.files.is_empty() && listed.folders.is_empty() && !inside.is_empty() {
         listed.files.push(File::new(inside.to_owned(), Content::EmptyFolder, 0o755));
+        listed.is_empty = true;
     }
     listed.files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
+    listed.folders.sort_unstable_by(|(_, a), (_, b)| self::inside(a).cmp(self::inside(b)));
     Ok(listed)
 }

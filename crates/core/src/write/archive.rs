@@ -1,11 +1,12 @@
 //! Into an archive: the same bytes for the same answers and date, on every run and machine.
 
 use super::folder::{STAGE, beside, locked};
-use super::stage::{record, unreadable};
+use super::stage::{casting, unreadable};
 use super::{Choice, Observer, WriteError, Written};
-use crate::digest::{Digest, digest_of};
+use crate::digest::{Digest, digest_of, write_digests};
 use crate::near::Near;
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
+use crate::record::{CASTING, DIGESTS};
 use crate::shelf::Content;
 use crate::tarball::Tarball;
 use crate::verify::VerifiedPlan;
@@ -84,8 +85,11 @@ pub fn write_archive(
         observer.wrote(at + 1, entries.len());
     }
     let broken = || WriteError::io("write", file);
-    for (path, text) in record(plan, &[], &digests, plan.mold.package.digesting())? {
-        packer.file(path, 0o644, text.len() as u64, &mut text.as_bytes()).map_err(broken())?;
+    let casting = casting(plan, &[], plan.mold.package.digesting())?.written();
+    let mut list = Vec::new();
+    write_digests(&mut list, digests).map_err(broken())?;
+    for (path, text) in [(CASTING, casting.as_bytes()), (DIGESTS, &list)] {
+        packer.file(path, 0o644, text.len() as u64, &mut &*text).map_err(broken())?;
     }
     packer.finish().map_err(broken())?;
     written.local = plan

@@ -1,7 +1,7 @@
 //! Into a folder that is there.
 
 use super::bring::{Held, Staging};
-use super::stage::{Item, record, stage, stage_record};
+use super::stage::{Item, casting, stage, stage_record};
 use super::survey::{Present, Surveyed, survey};
 use super::{Choice, Conflict, Decide, Observer, WriteError, Written};
 use crate::digest::Digest;
@@ -44,8 +44,8 @@ pub(super) fn into_folder(
     let mut bytes = 0;
     held.bring(observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
-        let digests: Vec<_> = digests.iter().map(|(path, digest)| (path.as_str(), *digest)).collect();
-        stage_record(record(plan, parts, &digests, plan.mold.package.digesting())?, new_files)?;
+        let digests = digests.iter().map(|(path, digest)| (path.as_str(), *digest));
+        stage_record(&casting(plan, parts, plan.mold.package.digesting())?, digests, new_files)?;
         let files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder);
         let folders = items.iter().filter(|item| item.entry.kind == EntryKind::Folder);
         Ok(Staging {

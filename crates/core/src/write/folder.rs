@@ -1,9 +1,8 @@
 //! Into a new folder: staged beside it, and there with one rename.
 
 use super::lock::Lock;
-use super::stage::{Item, record, stage, stage_record};
+use super::stage::{Item, casting, stage, stage_record};
 use super::{Observer, WriteError, Written};
-use crate::digest::Digest;
 use crate::plan::EntryKind;
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
@@ -84,14 +83,13 @@ fn stage_and_rename(
         plan.entries.iter().map(|entry| Item { entry, path: Cow::Borrowed(&entry.path) }).collect();
     let staged = stage(plan, &items, root.path(), observer)?;
     // The entries of a plan are in the order of their paths.
-    let digests: Vec<(&str, Digest)> = plan
+    let digests = plan
         .entries
         .iter()
         .zip(&staged.digests)
         .filter(|(entry, _)| !plan.body(entry).local)
-        .filter_map(|(entry, digest)| Some((&*entry.path, (*digest)?)))
-        .collect();
-    stage_record(record(plan, &[], &digests, staged.mold)?, root.path())?;
+        .filter_map(|(entry, digest)| Some((&*entry.path, (*digest)?)));
+    stage_record(&casting(plan, &[], staged.mold)?, digests, root.path())?;
     set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);

@@ -20,7 +20,7 @@ pub(crate) use batch::write_file;
 pub(crate) use bring::{Held, Staging};
 pub(crate) use existing::{Chosen, chosen};
 pub use recover::{Recovered, recover_beside, recover_inside};
-pub(crate) use stage::{record_files, stage, stage_record, unreadable};
+pub(crate) use stage::{stage, stage_record, unreadable};
 pub use survey::{Present, Surveyed, survey};
 
 use crate::plan::PlanError;

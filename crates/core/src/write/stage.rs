@@ -2,19 +2,20 @@
 
 use super::batch::{Progress, Tools, carry, write_file};
 use super::{Observer, WriteError, whole};
-use crate::digest::{Digest, written_digests};
+use crate::digest::{Digest, write_digests};
+use crate::near::Near;
 use crate::parallel;
 use crate::plan::{Entry, EntryKind};
 use crate::record::{CASTING, Casting, DIGESTS, FOLDER, Fitted};
 use crate::shelf::{PackageDigest, PackageError};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
-use std::collections::BTreeMap;
 use std::fs;
+use std::io::{BufWriter, Write};
 use std::path::Path;
 
-/// The files of a record: path and text.
-pub(crate) type RecordFiles = [(&'static str, String); 2];
+/// So many bytes of the list of digests are written together.
+const LIST_TOGETHER: usize = 64 * 1024;
 
 /// An entry and the path where it goes.
 pub(crate) struct Item<'p> {
@@ -52,41 +53,33 @@ pub(crate) fn stage<'p>(
     Ok(Staged { bytes, mold, digests })
 }
 
-/// Writes the files of a record below `root`.
-pub(crate) fn stage_record(files: RecordFiles, root: &Path) -> Result<(), WriteError> {
+/// Writes a record below `root`: what it came from, and the digests of its files, by path.
+pub(crate) fn stage_record<'d>(
+    casting: &Casting,
+    digests: impl IntoIterator<Item = (&'d str, Digest)>,
+    root: &Path,
+) -> Result<(), WriteError> {
     let folder = root.join(FOLDER);
     fs::create_dir_all(&folder).map_err(WriteError::io("make the folder", &folder))?;
-    for (path, text) in files {
-        let path = root.join(path);
-        write_file(&path, text.as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
-    }
-    Ok(())
+    let path = root.join(CASTING);
+    write_file(&path, casting.written().as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
+    let path = root.join(DIGESTS);
+    let list = Near::default().create(&path, 0o644).and_then(|file| {
+        let mut out = BufWriter::with_capacity(LIST_TOGETHER, file);
+        write_digests(&mut out, digests)?;
+        out.flush()
+    });
+    list.map_err(WriteError::io("write", &path))
 }
 
-/// The files of the record of a cast: what it came from with the `parts` fitted, and the digests of its files, by
-/// path. `mold` is the digest of the mold.
-pub(super) fn record(
+/// The record of a cast, with the `parts` fitted. `mold` is the digest of the mold.
+pub(super) fn casting(
     plan: &VerifiedPlan<'_>,
     parts: &[Fitted],
-    digests: &[(&str, Digest)],
     mold: PackageDigest<'_>,
-) -> Result<RecordFiles, WriteError> {
+) -> Result<Casting, WriteError> {
     let casting = Casting::of(plan, mold.finish().map_err(unreadable)?);
-    let casting = Casting { part: parts.to_vec(), ..casting }.written();
-    let lines = parallel::map_shares(
-        digests,
-        || (),
-        |(), _, share, lines| {
-            lines.push(written_digests(share.iter().copied()));
-        },
-    );
-    Ok([(CASTING, casting), (DIGESTS, lines.concat())])
-}
-
-/// The files of a record.
-pub(crate) fn record_files(casting: &Casting, digests: &BTreeMap<String, Digest>) -> RecordFiles {
-    let digests = written_digests(digests.iter().map(|(path, digest)| (path.as_str(), *digest)));
-    [(CASTING, casting.written()), (DIGESTS, digests)]
+    Ok(Casting { part: parts.to_vec(), ..casting })
 }
 
 /// A file of the mold that cannot be read any more.
