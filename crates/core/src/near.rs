@@ -1,5 +1,7 @@
 //! Files opened one after another in the same folders: a folder is looked up once, and its files in it.
 
+#[cfg(unix)]
+use rustix::buffer::spare_capacity;
 use std::ffi::OsStr;
 use std::fs::{File, OpenOptions};
 use std::io::{Result, Write};
@@ -31,15 +33,22 @@ impl Near {
     }
 }
 
-/// Puts what comes next in a file into `buffer`, as far as one call of the system does it; says how many bytes.
+/// Puts what comes next in a file behind what is in `buffer`, where that has room and as far as one call of the system does it; says
+/// how many bytes.
 ///
 /// # Errors
 /// It cannot be read.
-pub(crate) fn read_once(file: &mut File, buffer: &mut [u8]) -> Result<usize> {
+pub(crate) fn read_once(file: &mut File, buffer: &mut Vec<u8>) -> Result<usize> {
     #[cfg(unix)]
-    let read = rustix::io::retry_on_intr(|| rustix::io::read(&*file, &mut *buffer))?;
+    let read = rustix::io::retry_on_intr(|| rustix::io::read(&*file, spare_capacity(buffer)))?;
     #[cfg(not(unix))]
-    let read = std::io::Read::read(file, buffer)?;
+    let read = {
+        let (length, room) = (buffer.len(), buffer.capacity());
+        buffer.resize(room, 0);
+        let read = std::io::Read::read(file, &mut buffer[length..]);
+        buffer.truncate(length + read.as_ref().map_or(0, |read| *read));
+        read?
+    };
     Ok(read)
 }
 

@@ -96,7 +96,7 @@ fn held(root: &Path) -> BTreeMap<String, Vec<u8>> {
     held
 }
 
-/// Counts what it is told, and wants to stop after so many files.
+/// Keeps what it is told, and wants to stop after so many files.
 struct Watcher {
     told: AtomicUsize,
     stop_after: usize,
@@ -105,7 +105,7 @@ struct Watcher {
 impl Observer for Watcher {
     fn wrote(&self, done: usize, of: usize) {
         assert!(done <= of);
-        self.told.fetch_add(1, Ordering::Relaxed);
+        self.told.fetch_max(done, Ordering::Relaxed);
     }
 
     fn is_cancelled(&self) -> bool {

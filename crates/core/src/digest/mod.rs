@@ -139,6 +139,9 @@ fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
     }
 }
 
+/// So many bytes of a list are written together.
+const LINES_TOGETHER: usize = 64 * 1024;
+
 /// Writes the list as `sha256sum` does, in the order of `digests`: digest, two spaces, path.
 ///
 /// # Errors
@@ -147,12 +150,17 @@ pub fn write_digests<'d>(
     out: &mut impl Write,
     digests: impl IntoIterator<Item = (&'d str, Digest)>,
 ) -> std::io::Result<()> {
+    let mut lines = Vec::new();
     for (path, digest) in digests {
         for piece in [digest.digits(&mut [0; 64]), "  ", path, "\n"] {
-            out.write_all(piece.as_bytes())?;
+            lines.extend_from_slice(piece.as_bytes());
+        }
+        if lines.len() >= LINES_TOGETHER {
+            out.write_all(&lines)?;
+            lines.clear();
         }
     }
-    Ok(())
+    out.write_all(&lines)
 }
 
 /// Reads such a list.

@@ -18,6 +18,8 @@ pub(super) const BODY: &str = "body/";
 pub struct BodyFile {
     /// Its place among the package's files.
     pub file: usize,
+    /// Whether a tag is in its path.
+    pub path_is_rendered: bool,
     said: Arc<Said>,
 }
 
@@ -123,7 +125,7 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
             }
             last = (matches, Arc::new(said));
         }
-        mold.body.push(BodyFile { file: at, said: Arc::clone(&last.1) });
+        mold.body.push(BodyFile { file: at, path_is_rendered: has_tag(path), said: Arc::clone(&last.1) });
     }
     mold.rules = read;
     names(reader, mold);
@@ -145,11 +147,8 @@ pub fn named_entry(file: &str) -> Option<&str> {
 fn names(reader: &mut Reader<'_>, mold: &Mold) {
     let setting = Setting::for_name();
     let mut seen = std::collections::HashSet::new();
-    for entry in &mold.body {
+    for entry in mold.body.iter().filter(|entry| entry.path_is_rendered) {
         let whole = mold.path_in_body(entry);
-        if !has_tag(whole) {
-            continue;
-        }
         let scope = entry.each.map_or(&reader.scope, |each| &mold.each[each].scope);
         let mut end = 0;
         for part in whole.split('/') {

@@ -171,7 +171,7 @@ impl<'m> Names<'m> {
         element: Option<&Value>,
     ) -> Result<Option<Cow<'m, str>>, Finding> {
         let whole = self.mold.path_in_body(file);
-        if !has_tag(whole) {
+        if !file.path_is_rendered {
             return Ok(Some(Cow::Borrowed(whole)));
         }
         let mut path = String::with_capacity(whole.len());

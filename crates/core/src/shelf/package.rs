@@ -326,9 +326,8 @@ impl File {
                 let read = disk.open(self.name(), near).and_then(|mut file| {
                     let length = usize::try_from(disk.length_of(&file)?).unwrap_or(0);
                     // One byte more tells in the same call that nothing follows.
-                    buffer.resize(length + 1, 0);
+                    buffer.reserve(length + 1);
                     let read = read_once(&mut file, buffer)?;
-                    buffer.truncate(read);
                     // A file that is not as long as it was is read to its end.
                     if read == length { Ok(0) } else { file.read_to_end(buffer) }
                 });

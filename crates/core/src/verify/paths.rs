@@ -111,16 +111,21 @@ pub(super) fn is_plain(path: &str) -> bool {
         }
         plain
     };
-    let is_name = |name: &str| match name.as_bytes() {
-        [] | [b'.', ..] | [.., b'.'] => false,
-        // What the names of devices begin with.
-        [b'a' | b'c' | b'l' | b'n' | b'p', ..] if words::is_device(name) => false,
-        bytes => bytes.len() <= LONGEST_NAME,
+    let mut end = 0;
+    let mut is_name = |name: &[u8]| {
+        let start = end;
+        end = start + name.len() + 1;
+        match name {
+            [] | [b'.', ..] | [.., b'.'] => false,
+            // What the names of devices begin with.
+            [b'a' | b'c' | b'l' | b'n' | b'p', ..] if words::is_device(&path[start..end - 1]) => false,
+            name => name.len() <= LONGEST_NAME,
+        }
     };
     // All bytes are looked at, without a branch for each.
     path.len() <= LONGEST_PATH
         && path.bytes().fold(true, |plain, byte| plain & PLAIN[usize::from(byte)])
-        && path.split('/').all(is_name)
+        && path.as_bytes().split(|byte| *byte == b'/').all(&mut is_name)
 }
 
 /// The same text for paths that some system takes for one, by case or Unicode form.
@@ -184,4 +189,38 @@ fn file_at_or_above<'e>(
         path = path.rsplit_once('/').map_or("", |(folder, _)| folder);
     }
     None
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Every text of up to six of these pieces.
+    fn texts() -> impl Iterator<Item = String> {
+        let pieces = ["a", "con", "1", ".", "/", "_", "A", " "];
+        (0..pieces.len().pow(6)).map(move |mut number| {
+            let mut text = String::new();
+            while number > 0 {
+                text += pieces[number % pieces.len()];
+                number /= pieces.len();
+            }
+            text
+        })
+    }
+
+    #[test]
+    fn what_is_seen_to_be_plain_is_legal_and_folds_to_itself() {
+        let mut plain = 0;
+        let long = ["x".repeat(255), "x".repeat(256), "ab/".repeat(341) + "c", "ab/".repeat(342) + "c"];
+        for path in texts().chain(long) {
+            if is_plain(&path) {
+                plain += 1;
+                assert_eq!(portable_path(&path), Ok(()), "{path:?}");
+                assert_eq!(folded(&path), path);
+            }
+        }
+        assert!(plain > 10_000, "{plain} paths are plain");
+        assert!(is_plain("body/pier_1/gull-point.txt") && is_plain("console/lpt10/a.con"));
+        assert!(!is_plain("src/aux.rs") && !is_plain("com1") && !is_plain(".git/x") && !is_plain("a//b"));
+    }
 }

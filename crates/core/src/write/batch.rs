@@ -64,16 +64,18 @@ impl<'p> Progress<'p> {
         self.stopped.load(Ordering::Relaxed)
     }
 
-    /// Notes what became of an item.
-    fn note(&self, length: Result<u64, &WriteError>) {
-        match length {
-            Ok(length) => {
-                self.bytes.fetch_add(length, Ordering::Relaxed);
-                self.observer.wrote(self.done.fetch_add(1, Ordering::Relaxed) + 1, self.of);
-            }
-            // Mistakes are all reported; after anything else there is no point in going on.
-            Err(WriteError::Plan(_)) => {}
-            Err(_) => self.stopped.store(true, Ordering::Relaxed),
+    /// Says that so many items were written, and so many bytes in them.
+    fn wrote(&self, items: usize, bytes: u64) {
+        if items > 0 {
+            self.bytes.fetch_add(bytes, Ordering::Relaxed);
+            self.observer.wrote(self.done.fetch_add(items, Ordering::Relaxed) + items, self.of);
+        }
+    }
+
+    /// Says that an item was not. Mistakes are all reported; after anything else there is no point in going on.
+    fn failed(&self, error: &WriteError) {
+        if !matches!(error, WriteError::Plan(_)) {
+            self.stopped.store(true, Ordering::Relaxed);
         }
     }
 }
@@ -187,11 +189,18 @@ impl<'c> Carrying<'c, '_, '_, '_> {
 
     /// Reads the next items; what needs no reading is written at once.
     fn read(&mut self) {
-        let mut bytes = 0;
+        let (mut bytes, mut written, mut bytes_written) = (0, 0, 0);
         while bytes < TOGETHER && self.results.len() < self.share.len() {
             let at = self.results.len();
             let result = match self.go_on() {
-                Ok(true) if !self.plan.needs_source(self.entry(at)) => self.write_whole(at),
+                Ok(true) if !self.plan.needs_source(self.entry(at)) => {
+                    let whole = self.write_whole(at);
+                    match &whole {
+                        Ok((length, _)) => (written, bytes_written) = (written + 1, bytes_written + length),
+                        Err(error) => self.progress.failed(error),
+                    }
+                    whole.map(|(_, digest)| digest)
+                }
                 Ok(true) => {
                     let mut held = self.tools.free.pop().unwrap_or_default();
                     held.at = at;
@@ -204,6 +213,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             };
             self.results.push(result);
         }
+        self.progress.wrote(written, bytes_written);
     }
 
     /// Whether there is a point in going on.
@@ -212,7 +222,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             return Ok(false);
         }
         if self.progress.observer.is_cancelled() {
-            self.progress.note(Err(&WriteError::Cancelled));
+            self.progress.failed(&WriteError::Cancelled);
             return Err(WriteError::Cancelled);
         }
         Ok(true)
@@ -242,6 +252,8 @@ impl<'c> Carrying<'c, '_, '_, '_> {
 
     /// Writes what was rendered.
     fn write(&mut self, rendered: usize) {
+        // Threads that tell each other of every file wait for each other at every file.
+        let (mut items, mut bytes) = (0, 0);
         for held in self.tools.fresh.drain(..rendered) {
             let at = held.at;
             if self.results[at].is_ok() && !self.progress.is_stopped() {
@@ -250,7 +262,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                 let (near, path) = self.tools.target.at(self.root, &item.path);
                 match write_near(near, path, held.comes_out(), mode) {
                     Ok(length) => {
-                        self.progress.note(Ok(length));
+                        (items, bytes) = (items + 1, bytes + length);
                         self.tools.waiting.push(held);
                         continue;
                     }
@@ -258,14 +270,15 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                 }
             }
             if let Err(error) = &self.results[at] {
-                self.progress.note(Err(error));
+                self.progress.failed(error);
             }
             self.tools.free.push(held);
         }
+        self.progress.wrote(items, bytes);
     }
 
-    /// Writes an item of whose source nothing has to be known; gives its digest, if it is a file.
-    fn write_whole(&mut self, at: usize) -> Result<Option<Digest>, WriteError> {
+    /// Writes an item of whose source nothing has to be known; gives its length and its digest, if it is a file.
+    fn write_whole(&mut self, at: usize) -> Result<(u64, Option<Digest>), WriteError> {
         let item = &self.share[at];
         let source = self.source(at);
         let mode = source.mode();
@@ -284,12 +297,10 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             }
             (_, Content::Link(_) | Content::EmptyFolder) => Ok(None),
         };
-        let digest = written.and_then(|length| match length {
+        match written? {
             Some(length) => Ok((length, Some(source.digest().map_err(unreadable)?))),
             None => Ok((0, None)),
-        });
-        self.progress.note(digest.as_ref().map(|(length, _)| *length));
-        digest.map(|(_, digest)| digest)
+        }
     }
 
     /// Computes the digests of what was written: those of what came out go into the results, those of what was read into

@@ -30,7 +30,7 @@ use std::path::{Path, PathBuf};
 
 /// Is told what happens while it happens.
 pub trait Observer: Sync {
-    /// A file was written: how many so far, of how many.
+    /// Files were written: how many so far, of how many.
     fn wrote(&self, done: usize, of: usize) {
         let _ = (done, of);
     }

@@ -11,11 +11,7 @@ use crate::shelf::{PackageDigest, PackageError};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
 use std::fs;
-use std::io::{BufWriter, Write};
 use std::path::Path;
-
-/// So many bytes of the list of digests are written together.
-const LIST_TOGETHER: usize = 64 * 1024;
 
 /// An entry and the path where it goes.
 pub(crate) struct Item<'p> {
@@ -64,12 +60,8 @@ pub(crate) fn stage_record<'d>(
     let path = root.join(CASTING);
     write_file(&path, casting.written().as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
     let path = root.join(DIGESTS);
-    let list = Near::default().create(&path, 0o644).and_then(|file| {
-        let mut out = BufWriter::with_capacity(LIST_TOGETHER, file);
-        write_digests(&mut out, digests)?;
-        out.flush()
-    });
-    list.map_err(WriteError::io("write", &path))
+    let list = Near::default().create(&path, 0o644);
+    list.and_then(|mut list| write_digests(&mut list, digests)).map_err(WriteError::io("write", &path))
 }
 
 /// The record of a cast, with the `parts` fitted. `mold` is the digest of the mold.
