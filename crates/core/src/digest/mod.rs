@@ -139,6 +139,13 @@ fn pieces(path: &Path, mut each: impl FnMut(&[u8])) -> std::io::Result<()> {
     }
 }
 
+/// Appends a line of that list.
+pub(crate) fn digest_line(lines: &mut Vec<u8>, path: &str, digest: Digest) {
+    for piece in [digest.digits(&mut [0; 64]), "  ", path, "\n"] {
+        lines.extend_from_slice(piece.as_bytes());
+    }
+}
+
 /// So many bytes of a list are written together.
 const LINES_TOGETHER: usize = 64 * 1024;
 
@@ -152,9 +159,7 @@ pub fn write_digests<'d>(
 ) -> std::io::Result<()> {
     let mut lines = Vec::new();
     for (path, digest) in digests {
-        for piece in [digest.digits(&mut [0; 64]), "  ", path, "\n"] {
-            lines.extend_from_slice(piece.as_bytes());
-        }
+        digest_line(&mut lines, path, digest);
         if lines.len() >= LINES_TOGETHER {
             out.write_all(&lines)?;
             lines.clear();

@@ -118,7 +118,7 @@ impl Undo {
             for change in &changes {
                 stage_change(change, &root, new_files)?;
             }
-            stage_record(&recorded.casting, recorded.listed(), new_files)?;
+            stage_record(&recorded.casting, |file| recorded.write_list(file), new_files)?;
             Ok(Staging {
                 files: changes
                     .iter()

@@ -103,7 +103,7 @@ impl Fitting<'_> {
                 }
                 self.changes.iter().for_each(|change| fitted.changed(change));
                 let recorded = fitted.into_record(recorded, &digests, &self.changes);
-                stage_record(&recorded.casting, recorded.listed(), new_files)?;
+                stage_record(&recorded.casting, |file| recorded.write_list(file), new_files)?;
                 staging.files.extend([DIGESTS, CASTING].map(str::to_owned));
             }
             Ok(staging)

@@ -1,13 +1,13 @@
 //! The record of a casting, found from anywhere inside it.
 
 use super::casting::FORMAT;
-use super::{CASTING, Casting, DIGESTS, Digest, Fitted, answered, read_digests};
+use super::{CASTING, Casting, DIGESTS, Digest, Fitted, answered, read_digests, write_digests};
 use crate::answers::{Answers, BuiltIns, Given, Offers, Session, SheetFormat, Source, read_sheet};
 use crate::mold::{Mold, Part};
 use crate::verify::portable_path;
 use std::collections::BTreeMap;
 use std::fs;
-use std::io::Read;
+use std::io::{Read, Write};
 use std::path::{Path, PathBuf};
 use tinmold_notation::Position;
 
@@ -23,9 +23,12 @@ pub struct Recorded {
 }
 
 impl Recorded {
-    /// Its files, by path, with their digests.
-    pub(crate) fn listed(&self) -> impl Iterator<Item = (&str, Digest)> {
-        self.digests.iter().map(|(path, digest)| (path.as_str(), *digest))
+    /// Writes the list of its digests.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub(crate) fn write_list(&self, out: &mut impl Write) -> std::io::Result<()> {
+        write_digests(out, self.digests.iter().map(|(path, digest)| (path.as_str(), *digest)))
     }
 
     /// The values that the casting's answers give with `mold`, as when it was cast.

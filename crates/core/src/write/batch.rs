@@ -5,7 +5,7 @@
 
 use super::stage::{Item, unreadable};
 use super::{Observer, WriteError};
-use crate::digest::{Digest, SIDE_BY_SIDE, digests_of};
+use crate::digest::{Digest, SIDE_BY_SIDE, digest_line, digests_of};
 use crate::near::Near;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering};
 use crate::shelf::{Content, File, PackageDigest};
@@ -108,15 +108,23 @@ impl<'p> Tools<'p> {
     }
 }
 
-/// Writes a share of a plan's items below `root`, and appends to `results` what became of each.
+/// What became of a share of a plan's items.
+pub(super) struct Carried {
+    /// Of each.
+    pub(super) results: Results,
+    /// Their lines in the list of digests, while all of it is at hand.
+    pub(super) lines: Vec<u8>,
+}
+
+/// Writes a share of a plan's items below `root`.
 pub(super) fn carry(
     plan: &VerifiedPlan<'_>,
     share: &[Item<'_>],
     root: &Path,
     progress: &Progress<'_>,
     tools: &mut Tools<'_>,
-    results: &mut Results,
-) {
+) -> Carried {
+    let results = Vec::with_capacity(share.len());
     let mut work = Carrying { plan, share, root, progress, results, tools };
     while work.results.len() < share.len() {
         work.read();
@@ -129,6 +137,16 @@ pub(super) fn carry(
     }
     // The last items may have been written at once, while others still wait.
     work.settle(true);
+    let results = work.results;
+    let mut lines = Vec::new();
+    for (item, result) in share.iter().zip(&results) {
+        if let Ok(Some(digest)) = result
+            && !plan.body(item.entry).local
+        {
+            digest_line(&mut lines, &item.path, *digest);
+        }
+    }
+    Carried { results, lines }
 }
 
 /// The bytes of a file as it was read and as it comes out.
@@ -174,7 +192,7 @@ struct Carrying<'c, 'm, 'o, 'p> {
     share: &'c [Item<'c>],
     root: &'c Path,
     progress: &'c Progress<'o>,
-    results: &'c mut Results,
+    results: Results,
     tools: &'c mut Tools<'p>,
 }
 

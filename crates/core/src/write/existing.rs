@@ -4,7 +4,7 @@ use super::bring::{Held, Staging};
 use super::stage::{Item, casting, stage, stage_record};
 use super::survey::{Present, Surveyed, survey};
 use super::{Choice, Conflict, Decide, Observer, WriteError, Written};
-use crate::digest::Digest;
+use crate::digest::{Digest, write_digests};
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, DIGESTS, FOLDER, RecordError, Recorded};
 use crate::verify::VerifiedPlan;
@@ -44,8 +44,9 @@ pub(super) fn into_folder(
     let mut bytes = 0;
     held.bring(observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
-        let digests = digests.iter().map(|(path, digest)| (path.as_str(), *digest));
-        stage_record(&casting(plan, parts, plan.mold.package.digesting())?, digests, new_files)?;
+        let list = digests.iter().map(|(path, digest)| (path.as_str(), *digest));
+        let casting = casting(plan, parts, plan.mold.package.digesting())?;
+        stage_record(&casting, |file| write_digests(file, list), new_files)?;
         let files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder);
         let folders = items.iter().filter(|item| item.entry.kind == EntryKind::Folder);
         Ok(Staging {

@@ -6,7 +6,8 @@ use super::{Observer, WriteError, Written};
 use crate::plan::EntryKind;
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
-use std::fs;
+use std::fs::{self, File};
+use std::io::Write;
 use std::path::{Path, PathBuf};
 
 /// What the names of staging folders and files begin with.
@@ -82,14 +83,10 @@ fn stage_and_rename(
     let items: Vec<Item<'_>> =
         plan.entries.iter().map(|entry| Item { entry, path: Cow::Borrowed(&entry.path) }).collect();
     let staged = stage(plan, &items, root.path(), observer)?;
-    // The entries of a plan are in the order of their paths.
-    let digests = plan
-        .entries
-        .iter()
-        .zip(&staged.digests)
-        .filter(|(entry, _)| !plan.body(entry).local)
-        .filter_map(|(entry, digest)| Some((&*entry.path, (*digest)?)));
-    stage_record(&casting(plan, &[], staged.mold)?, digests, root.path())?;
+    // The entries of a plan are in the order of their paths, as is the list.
+    let (casting, lists) = (casting(plan, &[], staged.mold)?, staged.lists);
+    let write = |file: &mut File| lists.iter().try_for_each(|list| file.write_all(list));
+    stage_record(&casting, write, root.path())?;
     set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);

@@ -175,8 +175,9 @@ impl WriteError {
 }
 
 /// Everything that was made, or why not: the mistakes of all together, and of anything else the first.
-fn whole<T>(results: Vec<Result<T, WriteError>>) -> Result<Vec<T>, WriteError> {
-    let (mut all, mut findings) = (Vec::with_capacity(results.len()), Vec::new());
+fn whole<T>(results: impl IntoIterator<Item = Result<T, WriteError>>) -> Result<Vec<T>, WriteError> {
+    let results = results.into_iter();
+    let (mut all, mut findings) = (Vec::with_capacity(results.size_hint().0), Vec::new());
     for result in results {
         match result {
             Ok(made) => all.push(made),

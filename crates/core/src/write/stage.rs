@@ -2,7 +2,7 @@
 
 use super::batch::{Progress, Tools, carry, write_file};
 use super::{Observer, WriteError, whole};
-use crate::digest::{Digest, write_digests};
+use crate::digest::Digest;
 use crate::near::Near;
 use crate::parallel;
 use crate::plan::{Entry, EntryKind};
@@ -10,7 +10,7 @@ use crate::record::{CASTING, Casting, DIGESTS, FOLDER, Fitted};
 use crate::shelf::{PackageDigest, PackageError};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
-use std::fs;
+use std::fs::{self, File};
 use std::path::Path;
 
 /// An entry and the path where it goes.
@@ -26,6 +26,8 @@ pub(crate) struct Staged<'p> {
     pub(super) mold: PackageDigest<'p>,
     /// By the item's place: the digest of a file.
     pub(crate) digests: Vec<Option<Digest>>,
+    /// The list of digests of the items where they are, in pieces. What is for this machine only is not in it.
+    pub(super) lists: Vec<Vec<u8>>,
 }
 
 /// Writes every item below `root`, which is an empty folder.
@@ -37,22 +39,24 @@ pub(crate) fn stage<'p>(
 ) -> Result<Staged<'p>, WriteError> {
     make_folders(items, root)?;
     let progress = Progress::new(plan, items.len(), observer);
-    let results = parallel::map_shares(
+    let carried = parallel::map_shares(
         items,
         || Tools::new(plan),
-        |tools, _, share, results| {
-            carry(plan, share, root, &progress, tools, results);
+        |tools, _, share, done| {
+            done.push(carry(plan, share, root, &progress, tools));
         },
     );
-    let digests = whole(results)?;
+    let (results, lists): (Vec<_>, Vec<_>) =
+        carried.into_iter().map(|share| (share.results, share.lines)).unzip();
+    let digests = whole(results.into_iter().flatten())?;
     let (bytes, mold) = progress.end();
-    Ok(Staged { bytes, mold, digests })
+    Ok(Staged { bytes, mold, digests, lists })
 }
 
-/// Writes a record below `root`: what it came from, and the digests of its files, by path.
-pub(crate) fn stage_record<'d>(
+/// Writes a record below `root`: what it came from, and what `list` writes, the digests of its files, by path.
+pub(crate) fn stage_record(
     casting: &Casting,
-    digests: impl IntoIterator<Item = (&'d str, Digest)>,
+    list: impl FnOnce(&mut File) -> std::io::Result<()>,
     root: &Path,
 ) -> Result<(), WriteError> {
     let folder = root.join(FOLDER);
@@ -60,8 +64,8 @@ pub(crate) fn stage_record<'d>(
     let path = root.join(CASTING);
     write_file(&path, casting.written().as_bytes(), 0o644).map_err(WriteError::io("write", &path))?;
     let path = root.join(DIGESTS);
-    let list = Near::default().create(&path, 0o644);
-    list.and_then(|mut list| write_digests(&mut list, digests)).map_err(WriteError::io("write", &path))
+    let file = Near::default().create(&path, 0o644);
+    file.and_then(|mut file| list(&mut file)).map_err(WriteError::io("write", &path))
 }
 
 /// The record of a cast, with the `parts` fitted. `mold` is the digest of the mold.
