@@ -48,7 +48,7 @@ fn in_shares<'t, T: Sync, R: Send, W>(
     tools: impl Fn() -> W + Sync,
     work: impl Fn(&mut W, usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
-    let most = items.len() / share.start();
+    let most = items.len().div_ceil(*share.start());
     // To ask how many cores there are takes longer than a share may.
     let cores = if most < 2 { 1 } else { thread::available_parallelism().map_or(1, usize::from).min(most) };
     let next = Mutex::new(0);
