@@ -11,7 +11,7 @@ use crate::setting::Setting;
 use crate::span::Span;
 use crate::syntax::expression::ExprId;
 use crate::syntax::parser::Parser;
-use crate::syntax::pieces::{Piece, PieceKind, cut_by};
+use crate::syntax::pieces::{Piece, PieceKind, cut_by, room};
 use crate::syntax::tag::{self, Tag};
 use crate::syntax::{Findings, MOST_BLOCK_DEPTH};
 use crate::syntax_kind::Syntax;
@@ -52,13 +52,22 @@ pub struct Renderer<'r> {
     budget: &'r Budget,
     remembers: bool,
     kinds: Vec<Kind>,
+    /// Room for the pieces of a source.
+    room: Vec<Piece<'static>>,
 }
 
 impl<'r> Renderer<'r> {
     /// Renders about so many `sources` with these values, which are those of `scope`, and takes what that takes from `budget`.
     #[must_use]
     pub fn new(scope: &'r Scope, values: &'r Values, budget: &'r Budget, sources: usize) -> Self {
-        Self { scope, values, budget, remembers: sources >= WORTH_REMEMBERING, kinds: Vec::new() }
+        Self {
+            scope,
+            values,
+            budget,
+            remembers: sources >= WORTH_REMEMBERING,
+            kinds: Vec::new(),
+            room: Vec::new(),
+        }
     }
 
     /// Appends what `source` comes to, to `out`: the same as [`compile`] and [`crate::Program::render`] make of it.
@@ -105,9 +114,12 @@ impl<'r> Renderer<'r> {
             values: self.values,
             budget: self.budget,
         };
-        let pieces =
-            cut_by(source, setting.marks, setting.rules, |opening| known.read(source, opening, setting))?;
-        put(source, &pieces, &known.kind.tags, &mut purse, out)
+        let mut pieces = room(std::mem::take(&mut self.room));
+        let read = |opening| known.read(source, opening, setting);
+        let put = cut_by(source, setting.marks, setting.rules, read, &mut pieces)
+            .and_then(|()| put(source, &pieces, &known.kind.tags, &mut purse, out));
+        self.room = room(pieces);
+        put
     }
 
     /// What is known of sources that are compiled like this.

@@ -42,20 +42,22 @@ pub(crate) fn cut<'s>(source: &'s str, marks: &'s Marks, findings: Findings, rul
         let tag = tag::read(&mut parser, opening);
         Some((tag, parser.lexer.at))
     };
-    let pieces = cut_by(source, marks, rules, read).unwrap_or_default();
+    // Room for what most texts have of their length: few tags in short ones, and seldom more than one in five lines.
+    let mut pieces = Vec::with_capacity((8 + source.len() / 256).min(64));
+    // Here every tag is read.
+    let _ = cut_by(source, marks, rules, read, &mut pieces);
     Pieces { pieces, expressions: parser.expressions, findings: parser.findings }
 }
 
-/// The same by means of `read`, which is given the place of a tag's opening mark and gives the tag and where it ends. None if it
-/// gives none.
+/// The same by means of `read`, which is given the place of a tag's opening mark and gives the tag and where it ends, into `pieces`,
+/// which is empty. None if it gives none.
 pub(crate) fn cut_by<'s>(
     source: &'s str,
     marks: &Marks,
     rules: bool,
     mut read: impl FnMut(Span) -> Option<(Tag<'s>, usize)>,
-) -> Option<Vec<Piece<'s>>> {
-    // Room for what most texts have of their length: few tags in short ones, and seldom more than one in five lines.
-    let mut pieces = Vec::with_capacity((8 + source.len() / 256).min(64));
+    pieces: &mut Vec<Piece<'s>>,
+) -> Option<()> {
     let mut at = 0;
     while let Some(found) = marks.find(&source[at..]) {
         let open = at + found;
@@ -75,9 +77,16 @@ pub(crate) fn cut_by<'s>(
     }
     pieces.push(Piece { kind: PieceKind::Text, span: Span::new(at, source.len()) });
     if rules && pieces.len() > 1 {
-        lines::carry_out(source, &mut pieces);
+        lines::carry_out(source, pieces);
     }
-    Some(pieces)
+    Some(())
+}
+
+/// The room that the pieces of one source took, for those of another.
+pub(crate) fn room<'s>(mut pieces: Vec<Piece<'_>>) -> Vec<Piece<'s>> {
+    pieces.clear();
+    // There are none, and what a list of none is collected from gives its room to that.
+    pieces.into_iter().map_while(|_| None).collect()
 }
 
 fn piece<'s>(tag: Tag<'s>, start: usize, end: usize) -> Piece<'s> {
