@@ -23,6 +23,7 @@ mod digest;
 pub mod finish;
 pub mod fit;
 pub mod formats;
+mod listing;
 pub mod mold;
 mod near;
 mod parallel;

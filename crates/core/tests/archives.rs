@@ -38,7 +38,7 @@ fn opened(place: &TempDir, bytes: &[u8]) -> Result<Vec<String>, String> {
     let path = place.path().join("m.tar.gz");
     fs::write(&path, bytes).unwrap();
     let package = open_archive(&path).map_err(|error| error.to_string())?;
-    Ok(package.files.into_iter().map(|file| file.path).collect())
+    Ok(package.files.into_iter().map(|file| file.path.to_string()).collect())
 }
 
 #[test]
@@ -108,8 +108,8 @@ proptest! {
 fn a_packed_mold_is_what_it_was() {
     let place = TempDir::new().unwrap();
     let mut mold = package(HEAD, &[("body/a", "x"), ("fragments/f", "y")]);
-    mold.files.push(tinmold_core::shelf::File::new("body/link".into(), Content::Link("a".into()), 0o777));
-    mold.files.push(tinmold_core::shelf::File::new("body/none".into(), Content::EmptyFolder, 0o755));
+    mold.files.push(tinmold_core::shelf::File::new("body/link", Content::Link("a".into()), 0o777));
+    mold.files.push(tinmold_core::shelf::File::new("body/none", Content::EmptyFolder, 0o755));
     mold.files.sort_by(|a, b| a.path.cmp(&b.path));
     let packed = || {
         let mut bytes = Vec::new();

@@ -253,10 +253,10 @@ fn an_archive_holds_what_a_folder_would() {
         ("body/.gitignore", ".env\n"),
     ];
     let mut package = common::package(manifest, &files);
-    package.files.push(File::new("body/link".into(), Content::Link("raw".into()), 0o777));
-    package.files.push(File::new("body/hollow".into(), Content::EmptyFolder, 0o755));
+    package.files.push(File::new("body/link", Content::Link("raw".into()), 0o777));
+    package.files.push(File::new("body/hollow", Content::EmptyFolder, 0o755));
     let script = package.files.iter_mut().find(|file| file.path.ends_with(".sh")).unwrap();
-    *script = File::new(script.path.clone(), script.content.clone(), 0o755);
+    *script = File::new(&*script.path, script.content.clone(), 0o755);
     package.files.sort_by(|a, b| a.path.cmp(&b.path));
     let mold = Mold::load(package).unwrap();
     let answers = session(&mold, &[], Offers::default()).finish().unwrap();

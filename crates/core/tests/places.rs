@@ -46,8 +46,7 @@ fn every_built_in_mold_is_sound() {
         assert_eq!(mold.name(), name);
         // The digests that the build script wrote down are those of the files.
         let files = mold.package.files.iter();
-        let files =
-            files.map(|file| File::new(file.path.clone(), file.content.clone(), file.mode())).collect();
+        let files = files.map(|file| File::new(&*file.path, file.content.clone(), file.mode())).collect();
         let package = Package::new(mold.package.origin.clone(), files);
         assert_eq!(mold.package.digest().unwrap(), package.digest().unwrap(), "{name}");
         // What the build script read is what stands in the manifests, each text at its place.

@@ -51,7 +51,7 @@ fn plan<'m>(mold: &'m Mold, given: &[(&str, &str)]) -> Result<Plan<'m>, PlanErro
 
 /// Gives the body's file of this index another path, whether it may have that or not.
 fn call_it(mold: &mut Mold, at: usize, path: &str) {
-    mold.package.files[mold.body[at].file].path = format!("body/{path}");
+    mold.package.files[mold.body[at].file].path = format!("body/{path}").into();
 }
 
 /// `path: text` for every entry.
@@ -242,7 +242,7 @@ fn links_stay_inside() {
         ("../.git/hooks", false),
     ] {
         let mut with_link = common::package("", &[("body/a/x", "x")]);
-        let link = File::new("body/a/link".into(), Content::Link(target.into()), 0o777);
+        let link = File::new("body/a/link", Content::Link(target.into()), 0o777);
         with_link.files.push(link);
         with_link.files.sort_by(|a, b| a.path.cmp(&b.path));
         let mold = Mold::load(with_link).unwrap();

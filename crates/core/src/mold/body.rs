@@ -95,12 +95,14 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
         read.push(FileRule { when, matched: false, span: rule.r#match.span() });
     }
     mold.body.reserve(mold.package.files.len());
+    let home = Some(&*mold.home).filter(|home| !home.is_empty());
     let mut last = (Vec::new(), Arc::new(Said::default()));
     for (at, file) in mold.package.files.iter().enumerate() {
-        let Some(inside) = file.path.strip_prefix(&mold.home) else { continue };
+        let inside = home.map_or(Some(&*file.path), |home| file.path.strip_prefix(home));
+        let Some(inside) = inside else { continue };
         if let Some(name) = inside.strip_prefix("fragments/") {
             match file.read().map(|bytes| String::from_utf8(bytes.into_owned())) {
-                Ok(Ok(text)) => mold.fragments.add_from(name, text, &file.path),
+                Ok(Ok(text)) => mold.fragments.add_from(name, text, &*file.path),
                 _ => {
                     let message = format!("{} is not readable UTF-8 text", file.path);
                     reader.add(codes::UNREADABLE_FILE, 0..0, message, "fragments are texts");
@@ -109,8 +111,9 @@ pub(super) fn read(reader: &mut Reader<'_>, mold: &mut Mold, rules: Vec<FilesRul
         }
         let Some(path) = inside.strip_prefix(BODY) else { continue };
         let matches = globs.matches(path);
-        // Neighbours mostly fall under the same rules.
-        if matches != last.0 {
+        // Neighbours mostly fall under the same rules, and mostly under none. Lists of nothing are not compared: they lie nowhere,
+        // and a processor that compares them with vectors that are masked out takes longer over that than over all the rest of this.
+        if !(matches.is_empty() && last.0.is_empty()) && matches != last.0 {
             let mut said = Said::default();
             for matched in matches.iter().copied() {
                 let rule = &rules[matched];

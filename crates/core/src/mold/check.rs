@@ -263,7 +263,7 @@ impl Mold {
                 return (vec![finding], used, Vec::new());
             }
         };
-        let Ok(text) = std::str::from_utf8(&bytes) else { return (Vec::new(), used, Vec::new()) };
+        let Ok(text) = simdutf8::basic::from_utf8(&bytes) else { return (Vec::new(), used, Vec::new()) };
         let setting = self.setting_of(entry);
         let compiled = compile(name, text, scope, &setting);
         used.extend(compiled.used);

@@ -170,7 +170,7 @@ impl<'p> Rendering<'p> {
             plan.well_formed(entry, holds, bytes, same)?;
             return Ok(Rendered::AsIs);
         }
-        let Ok(text) = std::str::from_utf8(bytes) else {
+        let Ok(text) = simdutf8::basic::from_utf8(bytes) else {
             plan.well_formed(entry, holds, bytes, |_| None)?;
             out.extend_from_slice(bytes);
             return Ok(Rendered::Bytes);

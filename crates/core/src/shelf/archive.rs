@@ -112,7 +112,7 @@ fn settled(found: BTreeMap<String, File>) -> Result<Vec<File>, String> {
         .filter(|(path, file)| !(matches!(file.content, Content::EmptyFolder) && filled.contains(path)));
     let mut files: Vec<File> = files
         .map(|(_, mut file)| {
-            file.path = file.path[top.len() + 1..].to_owned();
+            file.path = file.path.substr(top.len() + 1..);
             file
         })
         .collect();

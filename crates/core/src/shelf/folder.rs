@@ -1,8 +1,12 @@
 //! A mold in a folder of this machine.
 
 use super::package::{Content, File, Origin, Package, PackageError};
+use crate::listing::{self, Kind};
 use crate::parallel;
+use arcstr::ArcStr;
+use std::ffi::OsStr;
 use std::fs;
+use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -37,7 +41,7 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
     }
     let mut files = Vec::with_capacity(all.iter().map(|listed| listed.files.len()).sum());
     in_order(&mut all, 0, &mut files);
-    if all.iter().any(|listed| listed.is_empty) {
+    if all.iter().any(|listed| listed.empty.is_some()) {
         // The path of a folder with nothing in it has no slash at its end.
         files.sort_by(|a, b| a.path.cmp(&b.path));
     }
@@ -45,29 +49,54 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
 }
 
 /// What is in one folder of a mold.
-#[derive(Default)]
 struct Listed {
-    /// In the order of their paths.
-    files: Vec<File>,
+    /// The paths of its files and links in the mold, one after another.
+    paths: ArcStr,
+    /// Each file and link, in the order of their paths.
+    files: Vec<Found>,
     /// The folders that hold something, or may: where they are, and their paths in the mold. In the order of what is in them.
     folders: Vec<(PathBuf, String)>,
     /// The place of what is in the first of these folders among all that is listed; that of the others follows.
     below: usize,
-    /// Whether it stands for itself, as nothing is in it.
-    is_empty: bool,
+    /// Where it is.
+    folder: Arc<Path>,
+    /// Its path in the mold, if it stands for itself, as nothing is in it.
+    empty: Option<String>,
+}
+
+/// A file or link in a folder.
+struct Found {
+    /// Where its path begins among the paths of the folder, and where it ends.
+    path: Range<usize>,
+    /// What a link points to.
+    target: Option<Box<str>>,
+}
+
+impl Listed {
+    /// The file of the package that something found here is.
+    fn file(&self, found: &mut Found) -> File {
+        let path = self.paths.substr(found.path.clone());
+        match found.target.take() {
+            Some(target) => File::new(path, Content::Link(target.into()), 0o777),
+            None => File::on_disk(path, Arc::clone(&self.folder)),
+        }
+    }
 }
 
 /// Takes the files of the listing `at` and all below it, in the order of their paths. No file is compared with one of another folder.
 fn in_order(all: &mut [Listed], at: usize, files: &mut Vec<File>) {
-    let own = &mut all[at];
-    let (mut rest, below) = (std::mem::take(&mut own.files).into_iter().peekable(), own.below);
-    for (place, (_, folder)) in std::mem::take(&mut own.folders).iter().enumerate() {
-        while let Some(file) = rest.next_if(|file| file.path.bytes().lt(inside(folder))) {
-            files.push(file);
+    let (mut found, folders) = (std::mem::take(&mut all[at].files), std::mem::take(&mut all[at].folders));
+    let mut rest = found.iter_mut().peekable();
+    for (place, (_, folder)) in folders.iter().enumerate() {
+        let own = &all[at];
+        while let Some(file) = rest.next_if(|file| own.paths[file.path.clone()].bytes().lt(inside(folder))) {
+            files.push(own.file(file));
         }
-        in_order(all, below + place, files);
+        in_order(all, all[at].below + place, files);
     }
-    files.extend(rest);
+    let own = &all[at];
+    files.extend(rest.map(|file| own.file(file)));
+    files.extend(own.empty.as_deref().map(|path| File::new(path, Content::EmptyFolder, 0o755)));
 }
 
 /// What the paths of all that is in a folder begin with.
@@ -77,37 +106,41 @@ fn inside(folder: &str) -> impl Iterator<Item = u8> {
 
 /// Lists the folder whose path in the mold is `inside`.
 fn list(folder: &Path, inside: &str) -> Result<Listed, PackageError> {
-    let io = |source| PackageError::Io { path: folder.to_owned(), source };
-    let mut listed = Listed::default();
-    let own: Arc<Path> = Arc::from(folder);
-    for entry in fs::read_dir(folder).map_err(io)? {
-        let entry = entry.map_err(io)?;
-        let name = entry.file_name().into_string().map_err(|_| PackageError::NotUtf8(entry.path()))?;
+    let (mut paths, mut files, mut folders) = (String::new(), Vec::new(), Vec::new());
+    let each = |name: &OsStr, kind| {
+        let path = || folder.join(name);
+        let name = name.to_str().ok_or_else(|| PackageError::NotUtf8(path()))?;
         // A mold may live in a repository of its own.
         if inside.is_empty() && name == ".git" {
-            continue;
+            return Ok(());
         }
-        let path = || folder.join(&name);
-        let inside = if inside.is_empty() { name.clone() } else { [inside, "/", &name].concat() };
-        let io = |source| PackageError::Io { path: path(), source };
-        let kind = entry.file_type().map_err(io)?;
-        if kind.is_dir() {
-            listed.folders.push((path(), inside));
-        } else if kind.is_symlink() {
-            let target = fs::read_link(path()).map_err(io)?;
-            let target = target.to_str().ok_or_else(|| PackageError::NotUtf8(target.clone()))?.to_owned();
-            listed.files.push(File::new(inside, Content::Link(target), 0o777));
-        } else if kind.is_file() {
-            listed.files.push(File::on_disk(inside, Arc::clone(&own)));
-        } else {
-            return Err(PackageError::Special(path()));
+        let target = match kind {
+            Kind::Folder => {
+                let inside = if inside.is_empty() { name.to_owned() } else { [inside, "/", name].concat() };
+                folders.push((path(), inside));
+                return Ok(());
+            }
+            Kind::File => None,
+            Kind::Link => {
+                let target =
+                    fs::read_link(path()).map_err(|source| PackageError::Io { path: path(), source })?;
+                Some(target.to_str().ok_or_else(|| PackageError::NotUtf8(target.clone()))?.into())
+            }
+            Kind::Special => return Err(PackageError::Special(path())),
+        };
+        let start = paths.len();
+        if !inside.is_empty() {
+            paths.push_str(inside);
+            paths.push('/');
         }
-    }
-    if listed.files.is_empty() && listed.folders.is_empty() && !inside.is_empty() {
-        listed.files.push(File::new(inside.to_owned(), Content::EmptyFolder, 0o755));
-        listed.is_empty = true;
-    }
-    listed.files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
-    listed.folders.sort_unstable_by(|(_, a), (_, b)| self::inside(a).cmp(self::inside(b)));
-    Ok(listed)
+        paths.push_str(name);
+        files.push(Found { path: start..paths.len(), target });
+        Ok(())
+    };
+    listing::list(folder, each).map_err(|source| PackageError::Io { path: folder.to_owned(), source })??;
+    let is_empty = files.is_empty() && folders.is_empty() && !inside.is_empty();
+    files.sort_unstable_by(|a, b| paths[a.path.clone()].cmp(&paths[b.path.clone()]));
+    folders.sort_unstable_by(|(_, a), (_, b)| self::inside(a).cmp(self::inside(b)));
+    let empty = is_empty.then(|| inside.to_owned());
+    Ok(Listed { paths: paths.into(), files, folders, below: 0, folder: folder.into(), empty })
 }

@@ -33,19 +33,19 @@ impl OnDisk {
         Self { folder, seen: OnceLock::new() }
     }
 
-    /// Its path; `name` is its name in the folder.
-    pub(super) fn path(&self, name: &str) -> PathBuf {
-        self.folder.join(name)
+    /// Its path; `inside` is that in the mold, here and below, whose last part is its name in the folder.
+    pub(super) fn path(&self, inside: &str) -> PathBuf {
+        self.folder.join(name(inside))
     }
 
     /// Opens it.
-    pub(super) fn open(&self, name: &str, near: &mut Near) -> Result<File> {
-        near.open(&self.folder, OsStr::new(name))
+    pub(super) fn open(&self, inside: &str, near: &mut Near) -> Result<File> {
+        near.open(&self.folder, OsStr::new(name(inside)))
     }
 
     /// Its length; of a file that is gone, 0: to read it fails, and says so.
-    pub(super) fn length(&self, name: &str) -> u64 {
-        self.looked_at(name).length
+    pub(super) fn length(&self, inside: &str) -> u64 {
+        self.looked_at(inside).length
     }
 
     /// Its length, when it is open.
@@ -60,19 +60,24 @@ impl OnDisk {
     }
 
     /// Its permission bits.
-    pub(super) fn mode(&self, name: &str) -> u32 {
-        self.looked_at(name).mode
+    pub(super) fn mode(&self, inside: &str) -> u32 {
+        self.looked_at(inside).mode
     }
 
-    fn looked_at(&self, name: &str) -> Seen {
+    fn looked_at(&self, inside: &str) -> Seen {
         *self.seen.get_or_init(|| {
-            let found = std::fs::metadata(self.path(name));
+            let found = std::fs::metadata(self.path(inside));
             found.map_or(Seen { length: 0, mode: 0o644 }, |found| Seen {
                 length: found.len(),
                 mode: mode(&found),
             })
         })
     }
+}
+
+/// The last part of a path in a mold.
+fn name(path: &str) -> &str {
+    memchr::memrchr(b'/', path.as_bytes()).map_or(path, |slash| &path[slash + 1..])
 }
 
 /// What the system says of an open file, asked in the quickest way.

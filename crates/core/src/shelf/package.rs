@@ -5,6 +5,7 @@ use super::on_disk::OnDisk;
 use crate::digest::{Digest, Digesting, digest_of, digest_of_file};
 use crate::near::{Near, read_once};
 use crate::parallel;
+use arcstr::Substr;
 use std::borrow::Cow;
 use std::io::Read;
 use std::path::{Path, PathBuf};
@@ -67,7 +68,7 @@ pub struct Package {
 #[derive(Clone, Debug)]
 pub struct File {
     /// Its path in the mold, with `/` between the parts.
-    pub path: String,
+    pub path: Substr,
     /// What it holds.
     pub content: Content,
     /// The permission bits that it keeps, if they are not the disk's to say.
@@ -268,25 +269,20 @@ impl PackageDigest<'_> {
 impl File {
     /// A file that was not read yet.
     #[must_use]
-    pub fn new(path: String, content: Content, mode: u32) -> Self {
-        Self { path, content, mode, digest: OnceLock::new() }
+    pub fn new(path: impl Into<Substr>, content: Content, mode: u32) -> Self {
+        Self { path: path.into(), content, mode, digest: OnceLock::new() }
     }
 
     /// A file that lies under the last part of its path in this folder.
-    pub(super) fn on_disk(path: String, folder: Arc<Path>) -> Self {
+    pub(super) fn on_disk(path: Substr, folder: Arc<Path>) -> Self {
         Self::new(path, Content::OnDisk(OnDisk::new(folder)), 0)
-    }
-
-    /// The last part of its path.
-    fn name(&self) -> &str {
-        self.path.rsplit_once('/').map_or(&self.path, |(_, name)| name)
     }
 
     /// The permission bits that it keeps.
     #[must_use]
     pub fn mode(&self) -> u32 {
         match &self.content {
-            Content::OnDisk(disk) => disk.mode(self.name()),
+            Content::OnDisk(disk) => disk.mode(&self.path),
             _ => self.mode,
         }
     }
@@ -296,7 +292,7 @@ impl File {
     /// # Errors
     /// It cannot be opened.
     pub(crate) fn open(&self, disk: &OnDisk, near: &mut Near) -> std::io::Result<std::fs::File> {
-        disk.open(self.name(), near)
+        disk.open(&self.path, near)
     }
 
     /// Its bytes; those of a link or folder are empty.
@@ -307,7 +303,7 @@ impl File {
         match &self.content {
             Content::Held(bytes) => Ok(Cow::Borrowed(bytes)),
             Content::OnDisk(disk) => {
-                let path = disk.path(self.name());
+                let path = disk.path(&self.path);
                 std::fs::read(&path).map(Cow::Owned).map_err(|source| PackageError::Io { path, source })
             }
             Content::Link(_) | Content::EmptyFolder => Ok(Cow::Borrowed(&[])),
@@ -323,7 +319,7 @@ impl File {
         match &self.content {
             Content::Held(bytes) => buffer.extend_from_slice(bytes),
             Content::OnDisk(disk) => {
-                let read = disk.open(self.name(), near).and_then(|mut file| {
+                let read = disk.open(&self.path, near).and_then(|mut file| {
                     let length = usize::try_from(disk.length_of(&file)?).unwrap_or(0);
                     // One byte more tells in the same call that nothing follows.
                     buffer.reserve(length + 1);
@@ -331,7 +327,7 @@ impl File {
                     // A file that is not as long as it was is read to its end.
                     if read == length { Ok(0) } else { file.read_to_end(buffer) }
                 });
-                read.map_err(|source| PackageError::Io { path: disk.path(self.name()), source })?;
+                read.map_err(|source| PackageError::Io { path: disk.path(&self.path), source })?;
             }
             Content::Link(_) | Content::EmptyFolder => {}
         }
@@ -351,7 +347,7 @@ impl File {
             Content::Link(target) => digest_of(target.as_bytes()),
             Content::EmptyFolder => digest_of(b""),
             Content::OnDisk(disk) => {
-                let path = disk.path(self.name());
+                let path = disk.path(&self.path);
                 digest_of_file(&path).map_err(|source| PackageError::Io { path, source })?
             }
         };
@@ -373,7 +369,7 @@ impl File {
     pub fn len(&self) -> u64 {
         match &self.content {
             Content::Held(bytes) => bytes.len() as u64,
-            Content::OnDisk(disk) => disk.length(self.name()),
+            Content::OnDisk(disk) => disk.length(&self.path),
             Content::Link(_) | Content::EmptyFolder => 0,
         }
     }
