@@ -88,7 +88,7 @@ impl Fitting<'_> {
             staging.files.extend(self.changes.iter().map(|change| change.path.clone()));
             if let Some(recorded) = recorded {
                 let mut fitted = self.fitted(&recorded)?;
-                for (item, digest) in items.iter().zip(&staged.digests) {
+                for (item, digest) in items.iter().zip(staged.digests()) {
                     let path = item.path.to_string();
                     match &item.entry.kind {
                         _ if written.replaced.contains(&path) => {

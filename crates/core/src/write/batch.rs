@@ -4,21 +4,23 @@
 //! which going through all four of them file by file does not.
 
 use super::stage::{Item, unreadable};
-use super::{Observer, WriteError};
+use super::target::{Target, copy_file, make_link, write_near};
+use super::{Observer, WriteError, whole};
 use crate::digest::{Digest, SIDE_BY_SIDE, digest_line, digests_of};
 use crate::near::Near;
 use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering};
 use crate::shelf::{Content, File, PackageDigest};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Mutex, PoisonError};
 
-/// So many bytes are read before they are gone on with.
-const TOGETHER: usize = 128 * 1024;
-/// So many bytes come out before they are written: seldom less than what was read comes to.
-const OUT_TOGETHER: usize = 2 * TOGETHER;
+/// So many bytes are read before they are gone on with, and so many come out before they are written. That is most often a whole share
+/// of files: the system, too, does one thing over and over sooner than several in turns.
+const TOGETHER: usize = 512 * 1024;
+/// A larger buffer is not kept for other files, as there may be as many as files in a share. In bytes.
+const KEPT: usize = 16 * 1024;
 
 /// What became of each item: the digest of a file.
 type Results = Vec<Result<Option<Digest>, WriteError>>;
@@ -110,8 +112,8 @@ impl<'p> Tools<'p> {
 
 /// What became of a share of a plan's items.
 pub(super) struct Carried {
-    /// Of each.
-    pub(super) results: Results,
+    /// The digest of each that is a file, or why they were not all written.
+    pub(super) digests: Result<Vec<Option<Digest>>, WriteError>,
     /// Their lines in the list of digests, while all of it is at hand.
     pub(super) lines: Vec<u8>,
 }
@@ -137,16 +139,16 @@ pub(super) fn carry(
     }
     // The last items may have been written at once, while others still wait.
     work.settle(true);
-    let results = work.results;
+    let digests = whole(work.results);
     let mut lines = Vec::new();
-    for (item, result) in share.iter().zip(&results) {
-        if let Ok(Some(digest)) = result
+    for (item, digest) in share.iter().zip(digests.iter().flatten()) {
+        if let Some(digest) = digest
             && !plan.body(item.entry).local
         {
             digest_line(&mut lines, &item.path, *digest);
         }
     }
-    Carried { results, lines }
+    Carried { digests, lines }
 }
 
 /// The bytes of a file as it was read and as it comes out.
@@ -161,28 +163,21 @@ struct Held<'p> {
 }
 
 impl Held<'_> {
+    /// The same, to be used again: what a large file took is given back.
+    fn with_small_buffers(mut self) -> Self {
+        if let Cow::Owned(source) = &mut self.source
+            && source.capacity() > KEPT
+        {
+            *source = Vec::new();
+        }
+        if self.out.capacity() > KEPT {
+            self.out = Vec::new();
+        }
+        self
+    }
+
     fn comes_out(&self) -> &[u8] {
         if self.as_is { &self.source } else { &self.out }
-    }
-}
-
-/// Where a thread writes.
-#[derive(Default)]
-struct Target {
-    near: Near,
-    /// The path that is written to, kept from file to file.
-    path: PathBuf,
-}
-
-impl Target {
-    /// The path `inside` the folder `root`.
-    fn at(&mut self, root: &Path, inside: &str) -> (&mut Near, &Path) {
-        let path = self.path.as_mut_os_string();
-        path.clear();
-        path.push(root);
-        path.push("/");
-        path.push(inside);
-        (&mut self.near, &self.path)
     }
 }
 
@@ -210,7 +205,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
         let (mut bytes, mut written, mut bytes_written) = (0, 0, 0);
         while bytes < TOGETHER && self.results.len() < self.share.len() {
             let at = self.results.len();
-            let result = match self.go_on() {
+            let result = match self.go_on(at) {
                 Ok(true) if !self.plan.needs_source(self.entry(at)) => {
                     let whole = self.write_whole(at);
                     match &whole {
@@ -234,16 +229,22 @@ impl<'c> Carrying<'c, '_, '_, '_> {
         self.progress.wrote(written, bytes_written);
     }
 
-    /// Whether there is a point in going on.
-    fn go_on(&self) -> Result<bool, WriteError> {
+    /// Whether there is a point in going on with an item; its folder is there then.
+    fn go_on(&mut self, at: usize) -> Result<bool, WriteError> {
         if self.progress.is_stopped() {
             return Ok(false);
         }
-        if self.progress.observer.is_cancelled() {
-            self.progress.failed(&WriteError::Cancelled);
-            return Err(WriteError::Cancelled);
-        }
-        Ok(true)
+        let item = &self.share[at];
+        let folder = match item.entry.kind {
+            EntryKind::Folder => &item.path,
+            _ => memchr::memrchr(b'/', item.path.as_bytes()).map_or("", |slash| &item.path[..slash]),
+        };
+        let ready = if self.progress.observer.is_cancelled() {
+            Err(WriteError::Cancelled)
+        } else {
+            self.tools.target.make_folder(self.root, folder)
+        };
+        ready.inspect_err(|error| self.progress.failed(error)).map(|()| true)
     }
 
     /// Renders the first ones of those that were read; says how many.
@@ -251,7 +252,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
         let Tools { rendering, fresh, .. } = &mut *self.tools;
         let (mut rendered, mut bytes) = (0, 0);
         for held in fresh {
-            if bytes >= OUT_TOGETHER {
+            if bytes >= TOGETHER {
                 break;
             }
             rendered += 1;
@@ -290,7 +291,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             if let Err(error) = &self.results[at] {
                 self.progress.failed(error);
             }
-            self.tools.free.push(held);
+            self.tools.free.push(held.with_small_buffers());
         }
         self.progress.wrote(items, bytes);
     }
@@ -307,7 +308,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             }
             (_, Content::OnDisk(disk)) => source
                 .open(disk, &mut self.tools.reading)
-                .map_err(WriteError::io("read", &source.path))
+                .map_err(WriteError::io("read", &*source.path))
                 .and_then(|from| copy_file(from, path, mode, near).map_err(WriteError::io("write", path)))
                 .map(Some),
             (_, Content::Held(bytes)) => {
@@ -350,39 +351,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             own.into_iter().for_each(|own| self.source(held.at).set_digest(own));
             self.results[held.at] = Ok(if held.as_is { own } else { written.next() });
         }
-        for mut held in self.tools.waiting.drain(..take) {
-            // What a large file took is given back.
-            if let Cow::Owned(source) = &mut held.source {
-                source.shrink_to(TOGETHER);
-            }
-            held.out.shrink_to(TOGETHER);
-            self.tools.free.push(held);
-        }
+        let done = self.tools.waiting.drain(..take);
+        self.tools.free.extend(done.map(Held::with_small_buffers));
     }
-}
-
-/// Writes a new file.
-pub(crate) fn write_file(path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
-    write_near(&mut Near::default(), path, bytes, mode)
-}
-
-fn write_near(near: &mut Near, path: &Path, bytes: &[u8], mode: u32) -> std::io::Result<u64> {
-    near.write(path, bytes, mode)?;
-    Ok(bytes.len() as u64)
-}
-
-/// Copies without holding the file in memory; the system shares the blocks where it can.
-fn copy_file(mut from: std::fs::File, to: &Path, mode: u32, near: &mut Near) -> std::io::Result<u64> {
-    let mut target = near.create(to, mode)?;
-    std::io::copy(&mut from, &mut target)
-}
-
-#[cfg(unix)]
-fn make_link(target: &str, path: &Path) -> std::io::Result<()> {
-    std::os::unix::fs::symlink(target, path)
-}
-
-#[cfg(not(unix))]
-fn make_link(_: &str, _: &Path) -> std::io::Result<()> {
-    Err(std::io::Error::new(std::io::ErrorKind::Unsupported, "this system makes no symbolic links"))
 }

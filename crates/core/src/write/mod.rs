@@ -1,6 +1,6 @@
 //! A verified plan becomes files. All of it or none of it.
 //!
-//! `stage` renders everything into a folder of its own, a `batch` of files at a time; `folder` gives that folder the casting's name with one rename;
+//! `stage` renders everything into a folder of its own, a `batch` of files at a time, to a `target`; `folder` gives that folder the casting's name with one rename;
 //! `existing` decides what of it comes into a folder that is there; `bring` brings it there, by a `journal` that can be undone after a kill; `survey` looks at what is in
 //! the way; `archive` packs instead; `recover` clears up after a program that was killed; `lock` keeps two of them apart.
 
@@ -14,14 +14,15 @@ mod lock;
 mod recover;
 mod stage;
 mod survey;
+mod target;
 
 pub use archive::{ArchiveFormat, write_archive};
-pub(crate) use batch::write_file;
 pub(crate) use bring::{Held, Staging};
 pub(crate) use existing::{Chosen, chosen};
 pub use recover::{Recovered, recover_beside, recover_inside};
 pub(crate) use stage::{stage, stage_record, unreadable};
 pub use survey::{Present, Surveyed, survey};
+pub(crate) use target::write_file;
 
 use crate::plan::PlanError;
 use crate::record::RecordError;

@@ -1,11 +1,12 @@
 //! Everything rendered and written below a folder of its own, where nobody looks yet.
 
-use super::batch::{Progress, Tools, carry, write_file};
+use super::batch::{Progress, Tools, carry};
+use super::target::write_file;
 use super::{Observer, WriteError, whole};
 use crate::digest::Digest;
 use crate::near::Near;
 use crate::parallel;
-use crate::plan::{Entry, EntryKind};
+use crate::plan::Entry;
 use crate::record::{CASTING, Casting, DIGESTS, FOLDER, Fitted};
 use crate::shelf::{PackageDigest, PackageError};
 use crate::verify::VerifiedPlan;
@@ -24,10 +25,16 @@ pub(crate) struct Staged<'p> {
     pub(crate) bytes: u64,
     /// The digest of the mold.
     pub(super) mold: PackageDigest<'p>,
-    /// By the item's place: the digest of a file.
-    pub(crate) digests: Vec<Option<Digest>>,
+    digests: Vec<Vec<Option<Digest>>>,
     /// The list of digests of the items where they are, in pieces. What is for this machine only is not in it.
     pub(super) lists: Vec<Vec<u8>>,
+}
+
+impl Staged<'_> {
+    /// In the order of the items: the digest of a file.
+    pub(crate) fn digests(&self) -> impl Iterator<Item = &Option<Digest>> {
+        self.digests.iter().flatten()
+    }
 }
 
 /// Writes every item below `root`, which is an empty folder.
@@ -37,7 +44,6 @@ pub(crate) fn stage<'p>(
     root: &Path,
     observer: &'p dyn Observer,
 ) -> Result<Staged<'p>, WriteError> {
-    make_folders(items, root)?;
     let progress = Progress::new(plan, items.len(), observer);
     let carried = parallel::map_shares(
         items,
@@ -46,9 +52,9 @@ pub(crate) fn stage<'p>(
             done.push(carry(plan, share, root, &progress, tools));
         },
     );
-    let (results, lists): (Vec<_>, Vec<_>) =
-        carried.into_iter().map(|share| (share.results, share.lines)).unzip();
-    let digests = whole(results.into_iter().flatten())?;
+    let (digests, lists): (Vec<_>, Vec<_>) =
+        carried.into_iter().map(|share| (share.digests, share.lines)).unzip();
+    let digests = whole(digests)?;
     let (bytes, mold) = progress.end();
     Ok(Staged { bytes, mold, digests, lists })
 }
@@ -88,23 +94,4 @@ pub(crate) fn unreadable(error: PackageError) -> WriteError {
             source: std::io::Error::other(other.to_string()),
         },
     }
-}
-
-/// Makes every folder once.
-fn make_folders(items: &[Item<'_>], root: &Path) -> Result<(), WriteError> {
-    let mut last = "";
-    for item in items {
-        let folder = match item.entry.kind {
-            EntryKind::Folder => &item.path,
-            _ => item.path.rsplit_once('/').map_or("", |(folder, _)| folder),
-        };
-        // Entries are sorted by path, so that those of one folder mostly stand together.
-        if folder.is_empty() || folder == last {
-            continue;
-        }
-        last = folder;
-        let path = root.join(folder);
-        fs::create_dir_all(&path).map_err(WriteError::io("make the folder", path))?;
-    }
-    Ok(())
 }
