@@ -167,8 +167,8 @@ fn the_record_names_every_file_however_large_and_copied_ones_last() {
     // Texts of several stretches, then files that are copied unseen, over and over; one comes out larger than a stretch.
     for number in 0..320 {
         let (end, text) = match number % 32 {
-            0..22 => ("md", format!("{{= pier =}} {number}\n").repeat(300 + number)),
-            22 => ("txt", format!("{{= for a in berths =}}{}{{= end =}}", "x".repeat(150_000))),
+            0..22 => ("md", format!("{{= pier =}} {number}\n").repeat(1500 + number)),
+            22 => ("txt", format!("{{= for a in berths =}}{}{{= end =}}", "x".repeat(300_000))),
             _ => ("raw", format!("{{= {number}")),
         };
         fs::write(root.join(format!("body/{number:03}.{end}")), text).unwrap();
@@ -255,4 +255,37 @@ fn a_file_is_taken_as_it_is_when_it_is_read() {
     assert_eq!((mode("Deck 0/2-choice.sh"), mode("Deck 0/1-value.md")), (0o755, 0o644));
     let recorded = fs::read_to_string(out.join(".tinmold/casting.toml")).unwrap();
     assert!(recorded.contains(&open_folder(&root).unwrap().digest().unwrap().to_string()));
+}
+
+#[test]
+fn files_of_all_lengths_go_through_the_same_buffers() {
+    const LENGTHS: [usize; 7] = [0, 1, 2047, 16 * 1024, 16 * 1024 + 1, 300_000, 600_000];
+    let place = TempDir::new().unwrap();
+    let (root, out) = (place.path().join("mold"), place.path().join("out"));
+    fs::create_dir_all(root.join("body")).unwrap();
+    fs::write(root.join("mold.toml"), MANIFEST).unwrap();
+    let mut expected = BTreeMap::new();
+    for number in 0..147_usize {
+        // Every length comes after every other one, and folders end in the middle of what is read together.
+        let length = LENGTHS[(number * (number / 7 % 6 + 1)) % 7];
+        let filler = number.to_string().repeat(length / number.to_string().len() + 1);
+        let path = format!("deck-{}/quay/{number}.txt", number / 13);
+        let at = root.join("body").join(&path);
+        fs::create_dir_all(root.join("body").join(format!("deck-{}/empty", number / 13))).unwrap();
+        fs::create_dir_all(at.parent().unwrap()).unwrap();
+        let (tag, value) = if number % 2 == 0 { ("{= pier =}", "Gull Point") } else { ("", "") };
+        fs::write(&at, format!("{tag}{}", &filler[..length])).unwrap();
+        expected.insert(path, format!("{value}{}", &filler[..length]).into_bytes());
+    }
+    with_plan(open_folder(&root).unwrap(), |plan| {
+        assert_eq!(plan.write(&out, &(), &mut ()).unwrap().files, expected.len());
+        assert_eq!(plan.write(&out, &(), &mut ()).unwrap().same, expected.len());
+    });
+    assert!(held(&out) == expected, "what came out is not what the mold says");
+    for deck in 0..12 {
+        assert!(fs::read_dir(out.join(format!("deck-{deck}/empty"))).unwrap().next().is_none());
+    }
+    let list = fs::read_to_string(out.join(".tinmold/files.sha256")).unwrap();
+    let digests = expected.iter().map(|(path, bytes)| (path.clone(), digest_of(bytes))).collect();
+    assert_eq!(read_digests(&list), Ok(digests));
 }
