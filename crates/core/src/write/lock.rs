@@ -6,7 +6,7 @@ use std::path::Path;
 
 /// A folder that nobody else writes to while this lives. The system lets go of it when the program ends, however it ends.
 #[derive(Debug)]
-pub(super) struct Lock(#[allow(dead_code)] File);
+pub(super) struct Lock(File);
 
 impl Lock {
     /// Takes the folder.
@@ -21,6 +21,13 @@ impl Lock {
             // Some network file systems have no locks; there the rename and the journal must do.
             Err(TryLockError::Error(_)) => Ok(Self(file)),
         }
+    }
+}
+
+impl Drop for Lock {
+    /// Says so, besides closing it: a thread that has just ended may have it open a moment longer.
+    fn drop(&mut self) {
+        let _ = self.0.unlock();
     }
 }
 
