@@ -27,7 +27,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         list(&mold, "", &mut files)?;
         files.sort_by(|a, b| a.inside.cmp(&b.inside));
         let listed: String = files.iter().map(|file| file.listed()).collect();
-        let digest: [u8; 32] = Sha256::digest(listed).into();
+        let digest = digest_of_list(&listed);
         let lines: String = files.iter().map(|file| file.line()).collect();
         let documents = files.iter().filter(|file| file.is_manifest()).map(File::document);
         let documents = documents.collect::<Result<String, _>>()?;
@@ -36,6 +36,13 @@ fn main() -> Result<(), Box<dyn Error>> {
     table.push_str("]\n");
     fs::write(out.join("built_in.rs"), table)?;
     Ok(())
+}
+
+/// The digest of a list of files, as the shelf's packages compute it: that of the digests of its stretches.
+fn digest_of_list(listed: &str) -> [u8; 32] {
+    let mut hash = Sha256::new();
+    listed.as_bytes().chunks(4096).for_each(|stretch| hash.update(Sha256::digest(stretch)));
+    hash.finalize().into()
 }
 
 /// A file of a mold.

@@ -86,31 +86,38 @@ pub fn digest_of_file(path: &Path) -> std::io::Result<Digest> {
     Ok(Digest::from_slice(hash.finish().as_ref()))
 }
 
-/// The digest of a text that comes in pieces.
+/// The digest of a long list that comes line by line: that of the digests of its stretches, one after another. One text is hashed from
+/// its beginning to its end; stretches of one length go side by side.
 pub(crate) struct Digesting {
     hash: Context,
-    /// Small pieces, gathered.
-    gathered: String,
+    /// What is not hashed yet.
+    gathered: Vec<u8>,
 }
 
 impl Digesting {
-    /// The pieces that are gathered before they are hashed, in bytes.
-    const GATHERED: usize = 16 * 1024;
+    /// The length of a stretch, in bytes; the last one is shorter.
+    const STRETCH: usize = 4096;
 
     pub(crate) fn new() -> Self {
-        Self { hash: Context::new(&SHA256), gathered: String::with_capacity(Self::GATHERED + 1024) }
+        Self { hash: Context::new(&SHA256), gathered: Vec::new() }
     }
 
     pub(crate) fn push(&mut self, piece: &str) {
-        self.gathered.push_str(piece);
-        if self.gathered.len() > Self::GATHERED {
-            self.hash.update(self.gathered.as_bytes());
-            self.gathered.clear();
+        self.gathered.extend_from_slice(piece.as_bytes());
+        if self.gathered.len() >= Self::STRETCH * SIDE_BY_SIDE {
+            self.take(Self::STRETCH * SIDE_BY_SIDE);
         }
     }
 
+    /// Takes in so many of the bytes that were gathered.
+    fn take(&mut self, length: usize) {
+        let stretches: Vec<&[u8]> = self.gathered[..length].chunks(Self::STRETCH).collect();
+        digests_of(&stretches).iter().for_each(|digest| self.hash.update(&digest.0));
+        self.gathered.drain(..length);
+    }
+
     pub(crate) fn finish(mut self) -> Digest {
-        self.hash.update(self.gathered.as_bytes());
+        self.take(self.gathered.len());
         Digest::from_slice(self.hash.finish().as_ref())
     }
 }
@@ -205,6 +212,19 @@ mod tests {
                 for widest in vector::all() {
                     assert_eq!(lanes::with(widest, some), expected);
                 }
+            }
+        }
+        // A list is hashed by its stretches, however its lines come.
+        let list = "0123456789abcdef 644 body/pier.txt\n".repeat(2500);
+        for length in [0, 1, 4095, 4096, 4097, 65_535, 65_536, 65_537, list.len()] {
+            let stretches = list.as_bytes()[..length].chunks(4096);
+            let digests: Vec<u8> = stretches.flat_map(|stretch| digest_of(stretch).0).collect();
+            for line in [1, 35, 1000] {
+                let mut digesting = Digesting::new();
+                list.as_bytes()[..length].chunks(line).for_each(|line| {
+                    digesting.push(std::str::from_utf8(line).unwrap_or_default());
+                });
+                assert_eq!(digesting.finish(), digest_of(&digests), "{length} bytes, {line} at a time");
             }
         }
         let empty = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";

@@ -204,8 +204,9 @@ impl Package {
         })
     }
 
-    /// The SHA-256 digest of everything in it: of a list with a line a file, by path, that holds the file's digest (of a
-    /// link, that of its target), its permission bits in octal (`link` and `folder` for what is no file) and its path.
+    /// The digest of everything in it. It is made of a list with a line a file, by path, that holds the file's SHA-256 digest (of a
+    /// link, that of its target), its permission bits in octal (`link` and `folder` for what is no file) and its path: the SHA-256
+    /// digest of the SHA-256 digests, 32 bytes each, of every 4096 bytes of that list.
     ///
     /// # Errors
     /// A file cannot be read.
