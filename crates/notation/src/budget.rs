@@ -11,8 +11,11 @@ pub struct Budget {
     limit: u64,
 }
 
-/// Taken from the shared budget at a time, so that threads seldom meet there.
+/// Taken from the shared budget at a time, so that threads seldom meet there; less where little is left, as what one thread has taken
+/// and does not need is not there for another.
 const SHARE: u64 = 1 << 20;
+/// The part of what is left that is taken at most, unless more is needed.
+const PART: u64 = 1024;
 
 impl Budget {
     /// The usual limit: 1 GiB.
@@ -42,7 +45,7 @@ impl Budget {
             if left < need {
                 return None;
             }
-            let share = left.min(need.max(SHARE));
+            let share = need.max(SHARE.min(left / PART));
             match self.left.compare_exchange_weak(left, left - share, Ordering::Relaxed, Ordering::Relaxed) {
                 Ok(_) => return Some(share),
                 Err(now) => left = now,

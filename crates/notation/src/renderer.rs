@@ -50,6 +50,8 @@ pub struct Renderer<'r> {
     scope: &'r Scope,
     values: &'r Values,
     budget: &'r Budget,
+    /// Pays for what is put together.
+    purse: Purse<'r>,
     remembers: bool,
     kinds: Vec<Kind>,
     /// Room for the pieces of a source.
@@ -64,6 +66,7 @@ impl<'r> Renderer<'r> {
             scope,
             values,
             budget,
+            purse: budget.purse(),
             remembers: sources >= WORTH_REMEMBERING,
             kinds: Vec::new(),
             room: Vec::new(),
@@ -99,10 +102,9 @@ impl<'r> Renderer<'r> {
         if setting.syntax == Syntax::Json || setting.name || source.len() > LARGEST {
             return None;
         }
-        let mut purse = self.budget.purse();
         if setting.marks.find(source).is_none() {
             out.extend_from_slice(source.as_bytes());
-            return purse.pay(source.len() as u64).then_some(());
+            return self.purse.pay(source.len() as u64).then_some(());
         }
         if !self.remembers {
             return None;
@@ -117,7 +119,7 @@ impl<'r> Renderer<'r> {
         let mut pieces = room(std::mem::take(&mut self.room));
         let read = |opening| known.read(source, opening, setting);
         let put = cut_by(source, setting.marks, setting.rules, read, &mut pieces)
-            .and_then(|()| put(source, &pieces, &known.kind.tags, &mut purse, out));
+            .and_then(|()| put(source, &pieces, &known.kind.tags, &mut self.purse, out));
         self.room = room(pieces);
         put
     }

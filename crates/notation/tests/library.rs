@@ -5,8 +5,8 @@ mod common;
 use common::World;
 use std::thread;
 use tinmold_notation::{
-    Budget, Choices, Code, Element, FieldError, FieldValue, Fragments, NameError, Position, Scope, Setting,
-    Severity, Span, Syntax, Traits, Type, Value, Values, compile, compile_expression, did_you_mean,
+    Budget, Choices, Code, Element, FieldError, FieldValue, Fragments, NameError, Position, Renderer, Scope,
+    Setting, Severity, Span, Syntax, Traits, Type, Value, Values, compile, compile_expression, did_you_mean,
     following, nearest, origin,
 };
 
@@ -140,6 +140,25 @@ fn a_budget_is_spent_once() {
     assert_eq!(out.len(), rendered * 1000);
     assert!((3..=9).contains(&rendered), "{rendered}");
     assert_eq!(budget.limit(), 10_000);
+
+    // What one renderer holds of a small budget does not keep another one from the rest, and comes back.
+    let budget = Budget::new(100_000);
+    let (mut one, mut other) = (
+        Renderer::new(&world.scope, &world.values, &budget, 1000),
+        Renderer::new(&world.scope, &world.values, &budget, 1000),
+    );
+    let text = "x".repeat(900);
+    for _ in 0..50 {
+        one.render("a", &text, &setting, &mut out).unwrap();
+        other.render("b", &text, &setting, &mut out).unwrap();
+    }
+    let more = (0..).take_while(|_| one.render("a", &text, &setting, &mut out).is_ok()).count();
+    assert!((8..=11).contains(&more), "{more} more of 900 were paid");
+    drop((one, other));
+    let rest = 100_000 - (100 + more as u64) * 900;
+    let mut third = Renderer::new(&world.scope, &world.values, &budget, 1000);
+    third.render("c", &text[..rest as usize], &setting, &mut out).unwrap();
+    assert!(third.render("c", "x", &setting, &mut out).is_err());
 }
 
 #[test]
