@@ -21,15 +21,17 @@ pub(crate) fn map_with<'t, T: Sync, R: Send, W>(
     tools: impl Fn() -> W + Sync,
     work: impl Fn(&mut W, usize, &'t T) -> R + Sync,
 ) -> Vec<R> {
-    map_shares(items, tools, |tools, start, share, done| {
+    let anywhere = |_: &T, _: &T| true;
+    map_shares(items, anywhere, tools, |tools, start, share, done| {
         done.extend(share.iter().enumerate().map(|(at, item)| work(tools, start + at, item)));
     })
 }
 
 /// The same for work that looks at several neighbours at once: `work` is told where its share begins, and appends what it makes
-/// of it.
+/// of it. Where it can be, a share ends between two neighbours that are `apart`.
 pub(crate) fn map_shares<'t, T: Sync, R: Send, W>(
     items: &'t [T],
+    apart: impl Fn(&T, &T) -> bool + Sync,
     tools: impl Fn() -> W + Sync,
     work: impl Fn(&mut W, usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
@@ -38,13 +40,14 @@ pub(crate) fn map_shares<'t, T: Sync, R: Send, W>(
         work(&mut tools(), 0, items, &mut done);
         return done;
     }
-    in_shares(items, SHARE, tools, work)
+    in_shares(items, SHARE, apart, tools, work)
 }
 
 /// The same with shares of other sizes, on all cores that this is worth.
 fn in_shares<'t, T: Sync, R: Send, W>(
     items: &'t [T],
     share: RangeInclusive<usize>,
+    apart: impl Fn(&T, &T) -> bool + Sync,
     tools: impl Fn() -> W + Sync,
     work: impl Fn(&mut W, usize, &'t [T], &mut Vec<R>) + Sync,
 ) -> Vec<R> {
@@ -56,7 +59,11 @@ fn in_shares<'t, T: Sync, R: Send, W>(
     let take = || {
         let mut next = next.lock().unwrap_or_else(PoisonError::into_inner);
         let (start, rest) = (*next, items.len() - *next);
-        let size = (rest / (cores * 3)).clamp(*share.start(), *share.end()).min(rest);
+        let most = (rest / (cores * 3)).clamp(*share.start(), *share.end()).min(rest);
+        let ends = |size: &usize| {
+            start + size == items.len() || apart(&items[start + size - 1], &items[start + size])
+        };
+        let size = (most / 2 + 1..=most).rev().find(ends).unwrap_or(most);
         *next += size;
         (start, &items[start..start + size])
     };
@@ -134,5 +141,32 @@ pub(crate) fn each<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(&'t T) ->
     if items.len() < 2 {
         return items.iter().map(work).collect();
     }
-    in_shares(items, 1..=1, || (), |(), _, share, done| done.extend(share.iter().map(&work)))
+    in_shares(items, 1..=1, |_, _| true, || (), |(), _, share, done| done.extend(share.iter().map(&work)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn shares_are_whole_in_order_and_end_between_groups_where_they_can() {
+        // So many items of a group stand together.
+        for group in [1, 7, 100, 180, 5000] {
+            let items: Vec<usize> = (0..4000).map(|at| at / group).collect();
+            let work = |(): &mut (), start, share: &[usize], done: &mut Vec<(usize, usize)>| {
+                done.push((start, share.len()));
+            };
+            let shares = map_shares(&items, |one, other| one != other, || (), work);
+            let mut next = 0;
+            for (start, length) in shares {
+                assert_eq!(start, next);
+                assert!((1..=*SHARE.end()).contains(&length), "{length} of groups of {group}");
+                next += length;
+                let is_apart = next == items.len() || items[next - 1] != items[next];
+                // There is a border in every half of a share that is as long as a group.
+                assert!(is_apart || length / 2 < group, "a share of {length} ends in a group of {group}");
+            }
+            assert_eq!(next, items.len());
+        }
+    }
 }

@@ -3,7 +3,7 @@
 //! A stretch of them goes through each of these together: what does one thing over and over finds its instructions at hand,
 //! which going through all four of them file by file does not.
 
-use super::stage::{Item, unreadable};
+use super::stage::{Item, folder_of, unreadable};
 use super::target::{Target, copy_file, make_link, write_near};
 use super::{Observer, WriteError, whole};
 use crate::digest::{Digest, SIDE_BY_SIDE, digest_line, digests_of};
@@ -237,7 +237,7 @@ impl<'c> Carrying<'c, '_, '_, '_> {
         let item = &self.share[at];
         let folder = match item.entry.kind {
             EntryKind::Folder => &item.path,
-            _ => memchr::memrchr(b'/', item.path.as_bytes()).map_or("", |slash| &item.path[..slash]),
+            _ => folder_of(&item.path),
         };
         let ready = if self.progress.observer.is_cancelled() {
             Err(WriteError::Cancelled)

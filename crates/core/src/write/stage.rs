@@ -47,6 +47,8 @@ pub(crate) fn stage<'p>(
     let progress = Progress::new(plan, items.len(), observer);
     let carried = parallel::map_shares(
         items,
+        // Two threads in one folder wait for each other.
+        |one, other| folder_of(&one.path) != folder_of(&other.path),
         || Tools::new(plan),
         |tools, _, share, done| {
             done.push(carry(plan, share, root, &progress, tools));
@@ -57,6 +59,11 @@ pub(crate) fn stage<'p>(
     let digests = whole(digests)?;
     let (bytes, mold) = progress.end();
     Ok(Staged { bytes, mold, digests, lists })
+}
+
+/// The folder of a path; empty at the root.
+pub(super) fn folder_of(path: &str) -> &str {
+    memchr::memrchr(b'/', path.as_bytes()).map_or("", |slash| &path[..slash])
 }
 
 /// Writes a record below `root`: what it came from, and what `list` writes, the digests of its files, by path.
