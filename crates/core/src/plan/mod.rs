@@ -7,7 +7,7 @@ mod render;
 pub use entry::{Entry, EntryKind, LeftOut};
 pub use limits::Limits;
 pub use render::Rendered;
-pub(crate) use render::Rendering;
+pub(crate) use render::{Rendering, Source};
 
 use crate::answers::Answers;
 use crate::codes;

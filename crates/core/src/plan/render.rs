@@ -7,7 +7,7 @@ use crate::mold::BodyFile;
 use crate::near::Near;
 use crate::parallel;
 use crate::shelf::Content;
-use std::borrow::Cow;
+use std::ops::Range;
 use tinmold_notation::{Finding, Position, Renderer, Span, origin};
 
 /// What an entry's file holds.
@@ -34,7 +34,7 @@ impl Plan<'_> {
             plan: self,
             renderer: Renderer::new(&self.mold.scope, &self.answers.values, &self.budget, self.entries.len()),
             near: Near::default(),
-            bytes: Cow::default(),
+            room: Vec::new(),
         }
     }
 
@@ -105,13 +105,34 @@ impl Plan<'_> {
     }
 }
 
+/// Where the bytes of a source are.
+pub(crate) enum Source<'p> {
+    /// In the mold.
+    Held(&'p [u8]),
+    /// Here in the room that they were read into.
+    Read(Range<usize>),
+}
+
+impl<'p> Source<'p> {
+    /// The bytes themselves, with the room.
+    pub(crate) fn bytes<'s>(&self, room: &'s [u8]) -> &'s [u8]
+    where
+        'p: 's,
+    {
+        match self {
+            Self::Held(bytes) => bytes,
+            Self::Read(place) => &room[place.clone()],
+        }
+    }
+}
+
 /// Renders entries of a plan one after another, and remembers what their bodies have in common.
 pub(crate) struct Rendering<'p> {
     plan: &'p Plan<'p>,
     renderer: Renderer<'p>,
     near: Near,
     /// The source at hand.
-    bytes: Cow<'p, [u8]>,
+    room: Vec<u8>,
 }
 
 impl<'p> Rendering<'p> {
@@ -124,43 +145,49 @@ impl<'p> Rendering<'p> {
         if !self.plan.needs_source(entry) {
             return Ok(Rendered::AsIs);
         }
-        let mut bytes = std::mem::take(&mut self.bytes);
+        let mut room = std::mem::take(&mut self.room);
+        room.clear();
         let rendered = self
-            .read(entry, &mut bytes)
+            .read(entry, &mut room)
             .map_err(PlanError::from)
-            .and_then(|()| self.render_from(entry, &bytes, out));
-        self.bytes = bytes;
+            .and_then(|source| self.render_from(entry, source.bytes(&room), out));
+        self.room = room;
         rendered
     }
 
-    /// Puts the bytes of an entry's source into `bytes`, whose buffer is used again unless the mold holds them in memory.
-    pub(crate) fn read(&mut self, entry: &Entry<'_>, bytes: &mut Cow<'p, [u8]>) -> Result<(), Finding> {
+    /// Puts the bytes of an entry's source behind what is in `room`, unless the mold holds them in memory.
+    ///
+    /// # Errors
+    /// The file cannot be read.
+    pub(crate) fn read(&mut self, entry: &Entry<'_>, room: &mut Vec<u8>) -> Result<Source<'p>, Finding> {
         let file = self.plan.body(entry);
         let source = &self.plan.mold.package.files[file.file];
         if let Content::Held(held) = &source.content {
-            *bytes = Cow::Borrowed(held);
-            return Ok(());
+            return Ok(Source::Held(held));
         }
-        if matches!(bytes, Cow::Borrowed(_)) {
-            *bytes = Cow::Owned(Vec::new());
+        let start = room.len();
+        match source.read_into(room, &mut self.near) {
+            Ok(()) => Ok(Source::Read(start..room.len())),
+            Err(error) => Err(Finding {
+                file: self.plan.mold.path_of(file).into(),
+                span: Span::default(),
+                code: codes::UNREADABLE_FILE,
+                message: error.to_string(),
+                help: String::new(),
+            }),
         }
-        source.read_into(bytes.to_mut(), &mut self.near).map_err(|error| Finding {
-            file: self.plan.mold.path_of(file).into(),
-            span: Span::default(),
-            code: codes::UNREADABLE_FILE,
-            message: error.to_string(),
-            help: String::new(),
-        })
     }
 
-    /// The same as `render`, of an entry that needs its source, from the bytes of the source.
+    /// Puts the bytes of an entry that needs its source behind what is in `out`, or says that they are `bytes`, those of the source.
+    ///
+    /// # Errors
+    /// Mistakes in the file; some of it may stand in `out` then.
     pub(crate) fn render_from(
         &mut self,
         entry: &Entry<'_>,
         bytes: &[u8],
         out: &mut Vec<u8>,
     ) -> Result<Rendered, PlanError> {
-        out.clear();
         let plan = self.plan;
         let file = plan.body(entry);
         let name = plan.mold.path_of(file);
@@ -172,9 +199,9 @@ impl<'p> Rendering<'p> {
         }
         let Ok(text) = simdutf8::basic::from_utf8(bytes) else {
             plan.well_formed(entry, holds, bytes, |_| None)?;
-            out.extend_from_slice(bytes);
-            return Ok(Rendered::Bytes);
+            return Ok(Rendered::AsIs);
         };
+        let start = out.len();
         let (scope, setting) = (plan.mold.scope_of(file), plan.mold.setting_of(file));
         // A file for an element has values of its own.
         let own = entry.element.as_ref().map(|element| plan.values_with(file, Some(element)));
@@ -184,7 +211,8 @@ impl<'p> Rendering<'p> {
             None => self.renderer.render(name, text, &setting, out),
         };
         rendered.map_err(PlanError::Faulty)?;
-        plan.well_formed(entry, holds, out, |at| origin(name, text, scope, &setting, values, at))?;
+        let from = |at| origin(name, text, scope, &setting, values, at);
+        plan.well_formed(entry, holds, &out[start..], from)?;
         Ok(Rendered::Bytes)
     }
 }

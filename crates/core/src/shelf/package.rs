@@ -311,12 +311,11 @@ impl File {
         }
     }
 
-    /// Puts its bytes into `buffer` in place of what is there; those of a link or folder are empty.
+    /// Puts its bytes behind what is in `buffer`; those of a link or folder are empty.
     ///
     /// # Errors
     /// The file cannot be read.
     pub(crate) fn read_into(&self, buffer: &mut Vec<u8>, near: &mut Near) -> Result<(), PackageError> {
-        buffer.clear();
         match &self.content {
             Content::Held(bytes) => buffer.extend_from_slice(bytes),
             Content::OnDisk(disk) => {

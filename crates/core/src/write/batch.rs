@@ -6,12 +6,12 @@
 use super::stage::{Item, folder_of, unreadable};
 use super::target::{Target, copy_file, make_link, write_near};
 use super::{Observer, WriteError, whole};
-use crate::digest::{Digest, SIDE_BY_SIDE, digest_line, digests_of};
+use crate::digest::{Digest, digest_line, digests_of};
 use crate::near::Near;
-use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering};
+use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering, Source};
 use crate::shelf::{Content, File, PackageDigest};
 use crate::verify::VerifiedPlan;
-use std::borrow::Cow;
+use std::ops::Range;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Mutex, PoisonError};
@@ -19,8 +19,11 @@ use std::sync::{Mutex, PoisonError};
 /// So many bytes are read before they are gone on with, and so many come out before they are written. That is most often a whole share
 /// of files: the system, too, does one thing over and over sooner than several in turns.
 const TOGETHER: usize = 512 * 1024;
-/// A larger buffer is not kept for other files, as there may be as many as files in a share. In bytes.
-const KEPT: usize = 16 * 1024;
+/// Room for more bytes than these is not kept for the next stretch.
+const KEPT: usize = 2 * TOGETHER;
+/// So many bytes lie between two texts. Without them, texts whose lengths are powers of two would take the same places of a processor's
+/// cache from each other when they are hashed side by side.
+const BETWEEN: usize = 64;
 
 /// What became of each item: the digest of a file.
 type Results = Vec<Result<Option<Digest>, WriteError>>;
@@ -90,10 +93,11 @@ pub(super) struct Tools<'p> {
     target: Target,
     /// Files that are read, and not written yet.
     fresh: Vec<Held<'p>>,
-    /// Files that are written, and wait for their digests.
-    waiting: Vec<Held<'p>>,
-    /// Buffers to be used again.
-    free: Vec<Held<'p>>,
+    /// Files that are written, and have no digests yet.
+    written: Vec<Held<'p>>,
+    /// The bytes of both as they were read, and as they come out.
+    sources: Vec<u8>,
+    outs: Vec<u8>,
 }
 
 impl<'p> Tools<'p> {
@@ -104,8 +108,9 @@ impl<'p> Tools<'p> {
             reading: Near::default(),
             target: Target::default(),
             fresh: Vec::new(),
-            waiting: Vec::new(),
-            free: Vec::new(),
+            written: Vec::new(),
+            sources: Vec::new(),
+            outs: Vec::new(),
         }
     }
 }
@@ -133,12 +138,12 @@ pub(super) fn carry(
         while !work.tools.fresh.is_empty() {
             let rendered = work.render();
             work.write(rendered);
-            work.settle(false);
+            work.settle();
+            empty(&mut work.tools.outs);
         }
+        empty(&mut work.tools.sources);
         progress.digest_mold();
     }
-    // The last items may have been written at once, while others still wait.
-    work.settle(true);
     let digests = whole(work.results);
     let mut lines = Vec::new();
     for (item, digest) in share.iter().zip(digests.iter().flatten()) {
@@ -151,33 +156,26 @@ pub(super) fn carry(
     Carried { digests, lines }
 }
 
-/// The bytes of a file as it was read and as it comes out.
-#[derive(Default)]
+/// Makes room for another stretch.
+fn empty(room: &mut Vec<u8>) {
+    if room.capacity() > KEPT {
+        *room = Vec::new();
+    }
+    room.clear();
+}
+
+/// A file that was read, and where its bytes are.
 struct Held<'p> {
     /// Which item of the share, and which of the results, it is.
     at: usize,
-    source: Cow<'p, [u8]>,
-    out: Vec<u8>,
-    /// Whether it comes out as it was read.
-    as_is: bool,
+    source: Source<'p>,
+    /// Those that come out; none if it comes out as it was read.
+    out: Option<Range<usize>>,
 }
 
 impl Held<'_> {
-    /// The same, to be used again: what a large file took is given back.
-    fn with_small_buffers(mut self) -> Self {
-        if let Cow::Owned(source) = &mut self.source
-            && source.capacity() > KEPT
-        {
-            *source = Vec::new();
-        }
-        if self.out.capacity() > KEPT {
-            self.out = Vec::new();
-        }
-        self
-    }
-
-    fn comes_out(&self) -> &[u8] {
-        if self.as_is { &self.source } else { &self.out }
+    fn comes_out<'b>(&'b self, sources: &'b [u8], outs: &'b [u8]) -> &'b [u8] {
+        self.out.clone().map_or_else(|| self.source.bytes(sources), |out| &outs[out])
     }
 }
 
@@ -202,8 +200,8 @@ impl<'c> Carrying<'c, '_, '_, '_> {
 
     /// Reads the next items; what needs no reading is written at once.
     fn read(&mut self) {
-        let (mut bytes, mut written, mut bytes_written) = (0, 0, 0);
-        while bytes < TOGETHER && self.results.len() < self.share.len() {
+        let (mut written, mut bytes_written) = (0, 0);
+        while self.tools.sources.len() < TOGETHER && self.results.len() < self.share.len() {
             let at = self.results.len();
             let result = match self.go_on(at) {
                 Ok(true) if !self.plan.needs_source(self.entry(at)) => {
@@ -215,12 +213,11 @@ impl<'c> Carrying<'c, '_, '_, '_> {
                     whole.map(|(_, digest)| digest)
                 }
                 Ok(true) => {
-                    let mut held = self.tools.free.pop().unwrap_or_default();
-                    held.at = at;
-                    let read = self.tools.rendering.read(self.entry(at), &mut held.source);
-                    bytes += held.source.len();
-                    self.tools.fresh.push(held);
-                    read.map(|()| None).map_err(|finding| PlanError::from(finding).into())
+                    let Tools { rendering, fresh, sources, .. } = &mut *self.tools;
+                    let read = rendering.read(self.share[at].entry, sources);
+                    sources.resize(sources.len() + BETWEEN, 0);
+                    let held = |source| fresh.push(Held { at, source, out: None });
+                    read.map(held).map(|()| None).map_err(|finding| PlanError::from(finding).into())
                 }
                 other => other.map(|_| None),
             };
@@ -249,41 +246,39 @@ impl<'c> Carrying<'c, '_, '_, '_> {
 
     /// Renders the first ones of those that were read; says how many.
     fn render(&mut self) -> usize {
-        let Tools { rendering, fresh, .. } = &mut *self.tools;
-        let (mut rendered, mut bytes) = (0, 0);
+        let Tools { rendering, fresh, sources, outs, .. } = &mut *self.tools;
+        let mut rendered = 0;
         for held in fresh {
-            if bytes >= TOGETHER {
+            if outs.len() >= TOGETHER {
                 break;
             }
             rendered += 1;
-            if self.results[held.at].is_err() {
-                continue;
-            }
-            match rendering.render_from(self.share[held.at].entry, &held.source, &mut held.out) {
-                Ok(Rendered::Bytes) => held.as_is = held.out == *held.source,
-                Ok(Rendered::AsIs) => held.as_is = true,
+            let (source, start) = (held.source.bytes(sources), outs.len());
+            match rendering.render_from(self.share[held.at].entry, source, outs) {
+                Ok(Rendered::Bytes) if outs[start..] != *source => held.out = Some(start..outs.len()),
+                Ok(_) => outs.truncate(start),
                 Err(error) => self.results[held.at] = Err(error.into()),
             }
-            bytes += held.out.len();
+            outs.resize(outs.len() + BETWEEN, 0);
         }
         rendered
     }
 
     /// Writes what was rendered.
     fn write(&mut self, rendered: usize) {
+        let Tools { target, fresh, written, sources, outs, .. } = &mut *self.tools;
         // Threads that tell each other of every file wait for each other at every file.
         let (mut items, mut bytes) = (0, 0);
-        for held in self.tools.fresh.drain(..rendered) {
+        for held in fresh.drain(..rendered) {
             let at = held.at;
             if self.results[at].is_ok() && !self.progress.is_stopped() {
                 let item = &self.share[at];
                 let mode = self.plan.mode(item.entry);
-                let (near, path) = self.tools.target.at(self.root, &item.path);
-                match write_near(near, path, held.comes_out(), mode) {
+                let (near, path) = target.at(self.root, &item.path);
+                match write_near(near, path, held.comes_out(sources, outs), mode) {
                     Ok(length) => {
                         (items, bytes) = (items + 1, bytes + length);
-                        self.tools.waiting.push(held);
-                        continue;
+                        written.push(held);
                     }
                     Err(error) => self.results[at] = Err(WriteError::io("write", path)(error)),
                 }
@@ -291,7 +286,6 @@ impl<'c> Carrying<'c, '_, '_, '_> {
             if let Err(error) = &self.results[at] {
                 self.progress.failed(error);
             }
-            self.tools.free.push(held.with_small_buffers());
         }
         self.progress.wrote(items, bytes);
     }
@@ -323,35 +317,31 @@ impl<'c> Carrying<'c, '_, '_, '_> {
     }
 
     /// Computes the digests of what was written: those of what came out go into the results, those of what was read into
-    /// the mold. Unless it is the `last` time for this share, what would not fill the vectors waits on.
-    fn settle(&mut self, last: bool) {
+    /// the mold.
+    fn settle(&mut self) {
+        let written = std::mem::take(&mut self.tools.written);
+        let Tools { sources, outs, .. } = &*self.tools;
         // Bytes in memory stay what they are; a file is hashed as it was read just now.
-        let mut said: Vec<Option<Digest>> = Vec::with_capacity(self.tools.waiting.len());
-        let (mut texts, mut take) = (0, 0);
-        for held in &self.tools.waiting {
-            let source = self.source(held.at);
-            said.push(source.known_digest().filter(|_| matches!(source.content, Content::Held(_))));
-            texts += usize::from(said.last() == Some(&None)) + usize::from(!held.as_is);
-            if texts % SIDE_BY_SIDE == 0 {
-                take = said.len();
-            }
-        }
-        if last || take == 0 {
-            take = self.tools.waiting.len();
-        }
-        let done = &self.tools.waiting[..take];
-        let read = done.iter().zip(&said).filter(|(_, said)| said.is_none()).map(|(held, _)| &*held.source);
-        let written = done.iter().filter(|held| !held.as_is).map(|held| held.out.as_slice());
-        let texts: Vec<&[u8]> = read.clone().chain(written).collect();
+        let said: Vec<Option<Digest>> = written
+            .iter()
+            .map(|held| match held.source {
+                Source::Held(_) => self.source(held.at).known_digest(),
+                Source::Read(_) => None,
+            })
+            .collect();
+        let to_read = written.iter().zip(&said).filter(|(_, said)| said.is_none());
+        let to_read = to_read.map(|(held, _)| held.source.bytes(sources));
+        let to_write = written.iter().filter_map(|held| held.out.clone()).map(|out| &outs[out]);
+        let texts: Vec<&[u8]> = to_read.clone().chain(to_write).collect();
         let digests = digests_of(&texts);
-        let (read, written) = digests.split_at(read.count());
-        let (mut read, mut written) = (read.iter().copied(), written.iter().copied());
-        for (held, said) in done.iter().zip(said) {
+        let (read, out) = digests.split_at(to_read.count());
+        let (mut read, mut out) = (read.iter().copied(), out.iter().copied());
+        for (held, said) in written.iter().zip(said) {
             let own = said.or_else(|| read.next());
             own.into_iter().for_each(|own| self.source(held.at).set_digest(own));
-            self.results[held.at] = Ok(if held.as_is { own } else { written.next() });
+            self.results[held.at] = Ok(if held.out.is_some() { out.next() } else { own });
         }
-        let done = self.tools.waiting.drain(..take);
-        self.tools.free.extend(done.map(Held::with_small_buffers));
+        self.tools.written = written;
+        self.tools.written.clear();
     }
 }
