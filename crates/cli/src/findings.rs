@@ -62,29 +62,39 @@ fn one(finding: &Finding, source: &str, renderer: &Renderer) -> String {
     };
     let message = safe(&finding.message);
     let title = level.primary_title(message).id(finding.code.as_str());
-    let (start, end) = (finding.span.start as usize, finding.span.end as usize);
-    let (start, end) = (start.min(source.len()), end.min(source.len()).max(start.min(source.len())));
+    let (start, end) = place(finding, source);
     let line_start = source[..start].rfind('\n').map_or(0, |at| at + 1);
     let line_end = source[end..].find('\n').map_or(source.len(), |at| end + at);
     let position = finding.position(source);
     let file = safe(&finding.file);
-    let group =
-        if source.is_empty() || line_end - line_start > LONGEST_LINE || !source.is_char_boundary(start) {
-            let place = format!("{file}:{}:{}", position.line, position.column);
-            title.element(Level::NOTE.message(format!("at {place}")))
-        } else {
-            // A byte-order mark is no part of its line.
-            let line = source[line_start..line_end].trim_start_matches('\u{feff}');
-            let cut = line_end - line_start - line.len();
-            let from = start.saturating_sub(line_start + cut);
-            let to = end.saturating_sub(line_start + cut).max(from);
-            let line = safe_line(line);
-            let annotation = AnnotationKind::Primary.span(from.min(line.len())..to.min(line.len()));
-            title.element(Snippet::source(line).line_start(position.line).path(file).annotation(annotation))
-        };
+    let group = if source.is_empty() || line_end - line_start > LONGEST_LINE {
+        let place = format!("{file}:{}:{}", position.line, position.column);
+        title.element(Level::NOTE.message(format!("at {place}")))
+    } else {
+        // A byte-order mark is no part of its line.
+        let line = source[line_start..line_end].trim_start_matches('\u{feff}');
+        let cut = line_end - line_start - line.len();
+        let from = start.saturating_sub(line_start + cut);
+        let to = end.saturating_sub(line_start + cut).max(from);
+        let line = safe_line(line);
+        let annotation = AnnotationKind::Primary.span(from.min(line.len())..to.min(line.len()));
+        title.element(Snippet::source(line).line_start(position.line).path(file).annotation(annotation))
+    };
     let group =
         if finding.help.is_empty() { group } else { group.element(Level::HELP.message(safe(&finding.help))) };
     renderer.render(&[group])
+}
+
+/// Where a finding is in a text. In one that is not UTF-8 as it lies in the mold, a place may fall between the bytes of what is shown
+/// for others; it is then all of that.
+fn place(finding: &Finding, source: &str) -> (usize, usize) {
+    let is_between = |at: &usize| source.is_char_boundary(*at);
+    let start = (finding.span.start as usize).min(source.len());
+    let end = (finding.span.end as usize).clamp(start, source.len());
+    (
+        (0..=start).rev().find(is_between).unwrap_or(0),
+        (end..=source.len()).find(is_between).unwrap_or(source.len()),
+    )
 }
 
 /// The line with characters that steer a terminal replaced, byte for byte, so that places stay true.

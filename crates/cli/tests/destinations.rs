@@ -67,6 +67,57 @@ fn a_casting_keeps_its_record() {
 }
 
 #[test]
+fn what_is_not_utf_8_comes_out_byte_for_byte_wherever_it_goes() {
+    let place = board();
+    let files: [(&str, &[u8]); 4] = [
+        ("logo.png", b"\x89PNG\r\n\x1a\n{= pier =}\xff\xfe"),
+        ("latin.txt", b"caf\xe9 {= nobody =}\n{= if"),
+        ("wide.txt", b"\xff\xfe{\0=\0 \0p\0"),
+        ("page.xml", b"<?xml version=\"1.0\" encoding=\"ISO-8859-1\"?><p>\xe9{= pier =}</p>"),
+    ];
+    for (path, bytes) in files {
+        place.write(&format!("m/body/{path}"), bytes);
+    }
+    // A text it is as long as it is UTF-8, whatever else is in it.
+    place.write("m/body/zero.bin", b"\0{= pier =}\0");
+    let holds = |folder: &str| {
+        for (path, bytes) in files {
+            assert_eq!(fs::read(place.path(&format!("{folder}/{path}"))).unwrap(), bytes, "{folder}/{path}");
+        }
+        assert_eq!(place.read(&format!("{folder}/zero.bin")), "\0Gull Point\0");
+        let sums = ["-c", "--quiet", ".tinmold/files.sha256"];
+        place.finish(Command::new("sha256sum").args(sums).current_dir(place.path(folder))).says(0, &[]);
+    };
+    cast(&place, &["out"]).says(0, &["9 files"]);
+    holds("out");
+    // Where it is there already, and where it is and differs.
+    cast(&place, &["out"]).says(0, &["already just so"]);
+    place.write("out/latin.txt", "mine");
+    cast(&place, &["out"]).says(4, &["latin.txt", "nothing was written"]);
+    cast(&place, &["out", "--if-present", "replace"]).says(0, &["replaced: latin.txt"]);
+    holds("out");
+    cast(&place, &["packed", "--archive", "packed.tar.gz"]).says(0, &["packed.tar.gz"]);
+    place
+        .finish(Command::new("tar").args(["-xzf", "packed.tar.gz"]).current_dir(place.path("")))
+        .says(0, &[]);
+    holds("packed");
+    let planned = cast(&place, &["new", "--dry-run", "--format", "json"]).says(0, &[]);
+    let planned: serde_json::Value = serde_json::from_str(&planned.out).unwrap();
+    for (path, bytes) in files {
+        let entries = planned["entries"].as_array().unwrap();
+        let entry = entries.iter().find(|entry| entry["path"] == path).unwrap();
+        assert_eq!(entry["bytes"], bytes.len(), "{path}");
+    }
+    // What has to be of a format has to be text.
+    place.write("m/body/bad.json", b"{\n  \"pier\": \"\xe9\"\n}");
+    let refused = ["bad.json would not be JSON", "not UTF-8 at line 2, column 12", "body/bad.json:2:12"];
+    cast(&place, &["new"]).says(5, &refused);
+    place.write("m/mold.toml", place.read("m/mold.toml") + "[[files]]\nmatch = \"bad.json\"\ncopy = true\n");
+    cast(&place, &["new"]).says(5, &refused);
+    assert!(!place.path("new").exists());
+}
+
+#[test]
 fn a_record_is_not_believed() {
     let place = board();
     place.run(&["status"]).says(2, &["is not in a casting", "go into a project"]);

@@ -192,13 +192,9 @@ impl<'p> Rendering<'p> {
         let file = plan.body(entry);
         let name = plan.mold.path_of(file);
         let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
-        if entry.kind == EntryKind::Copy {
-            let same = |at| Some(Span::new(at, at + 1));
-            plan.well_formed(entry, holds, bytes, same)?;
-            return Ok(Rendered::AsIs);
-        }
-        let Ok(text) = simdutf8::basic::from_utf8(bytes) else {
-            plan.well_formed(entry, holds, bytes, |_| None)?;
+        let text = if entry.kind == EntryKind::Copy { None } else { simdutf8::basic::from_utf8(bytes).ok() };
+        let Some(text) = text else {
+            plan.well_formed(entry, holds, bytes, |at| Some(Span::new(at, at + 1)))?;
             return Ok(Rendered::AsIs);
         };
         let start = out.len();
