@@ -37,3 +37,8 @@ pub struct LeftOut {
     /// Why not, in a clause.
     pub reason: String,
 }
+
+/// The folder of a path; empty at the root.
+pub(crate) fn folder_of(path: &str) -> &str {
+    memchr::memrchr(b'/', path.as_bytes()).map_or("", |slash| &path[..slash])
+}

@@ -4,6 +4,7 @@ mod entry;
 mod limits;
 mod render;
 
+pub(crate) use entry::folder_of;
 pub use entry::{Entry, EntryKind, LeftOut};
 pub use limits::Limits;
 pub use render::Rendered;

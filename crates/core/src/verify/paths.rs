@@ -1,7 +1,7 @@
 //! Paths: inside the destination, legal on every system, no two the same.
 
 use crate::answers::form::words;
-use crate::plan::{Entry, EntryKind};
+use crate::plan::{Entry, EntryKind, folder_of};
 use std::borrow::Cow;
 use unicode_normalization::UnicodeNormalization;
 
@@ -168,7 +168,7 @@ pub(super) fn meeting<'e>(entries: &'e [Entry<'e>], plain: bool) -> Vec<(&'e Ent
             pairs.push((entry, at(place - 1).1));
         }
         before = path;
-        let folder = memchr::memrchr(b'/', path.as_bytes()).map_or("", |slash| &path[..slash]);
+        let folder = folder_of(path);
         if folder != last.0 {
             last = (folder, file_at_or_above(folder, |path| find(path).ok()));
         }

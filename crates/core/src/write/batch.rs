@@ -3,12 +3,12 @@
 //! A stretch of them goes through each of these together: what does one thing over and over finds its instructions at hand,
 //! which going through all four of them file by file does not.
 
-use super::stage::{Item, folder_of, unreadable};
+use super::stage::{Item, unreadable};
 use super::target::{Target, copy_file, make_link, write_near};
 use super::{Observer, WriteError, whole};
 use crate::digest::{Digest, digest_line, digests_of};
 use crate::near::Near;
-use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering, Source};
+use crate::plan::{Entry, EntryKind, PlanError, Rendered, Rendering, Source, folder_of};
 use crate::shelf::{Content, File, PackageDigest};
 use crate::verify::VerifiedPlan;
 use std::ops::Range;

@@ -6,7 +6,7 @@ use super::{Observer, WriteError, whole};
 use crate::digest::Digest;
 use crate::near::Near;
 use crate::parallel;
-use crate::plan::Entry;
+use crate::plan::{Entry, folder_of};
 use crate::record::{CASTING, Casting, DIGESTS, FOLDER, Fitted};
 use crate::shelf::{PackageDigest, PackageError};
 use crate::verify::VerifiedPlan;
@@ -59,11 +59,6 @@ pub(crate) fn stage<'p>(
     let digests = whole(digests)?;
     let (bytes, mold) = progress.end();
     Ok(Staged { bytes, mold, digests, lists })
-}
-
-/// The folder of a path; empty at the root.
-pub(super) fn folder_of(path: &str) -> &str {
-    memchr::memrchr(b'/', path.as_bytes()).map_or("", |slash| &path[..slash])
 }
 
 /// Writes a record below `root`: what it came from, and what `list` writes, the digests of its files, by path.
