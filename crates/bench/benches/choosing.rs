@@ -5,7 +5,7 @@
 
 use std::path::Path;
 use std::time::{Duration, Instant};
-use tinmold_core::shelf::{Catalogue, Choosing, Narrowing};
+use tinmold_shelf::catalogue::{Catalogue, Choosing, Narrowing};
 
 /// Lines of a large terminal.
 const LINES: usize = 60;

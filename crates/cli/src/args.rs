@@ -1,6 +1,6 @@
 //! The command line.
 
-use crate::later::Later;
+use crate::deferred_args::Deferred;
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
 
@@ -20,6 +20,9 @@ pub struct Args {
     /// Say more: all that finishing steps print, and what a dry run leaves out
     #[arg(long, global = true)]
     pub verbose: bool,
+    /// Append a log of what the program does to this file; TINMOLD_LOG=debug prints it instead
+    #[arg(long, global = true, value_name = "FILE")]
+    pub log: Option<PathBuf>,
     #[command(subcommand)]
     pub command: Command,
 }
@@ -27,29 +30,29 @@ pub struct Args {
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Start a project from a mold
-    Cast(Later<CastArgs>),
+    Cast(Deferred<CastArgs>),
     /// Search the shelves for a mold
-    Find(Later<FindArgs>),
+    Find(Deferred<FindArgs>),
     /// See what a mold asks, offers, needs and writes
-    Show(Later<ShowArgs>),
+    Show(Deferred<ShowArgs>),
     /// Check the machine for the tools that a mold needs
-    Preflight(Later<PreflightArgs>),
+    Preflight(Deferred<PreflightArgs>),
     /// See a full example, in a folder of its own
-    Demo(Later<DemoArgs>),
+    Demo(Deferred<DemoArgs>),
     /// Add a part to a casting: a route, a module, a page, a dependency
-    Fit(Later<FitArgs>),
+    Fit(Deferred<FitArgs>),
     /// Run the finishing steps of a casting that are still open
-    Finish(Later<FinishArgs>),
+    Finish(Deferred<FinishArgs>),
     /// See how a casting stands to what was cast
-    Status(Later<StatusArgs>),
+    Status(Deferred<StatusArgs>),
     /// The shelves: add, list, refresh and drop them; make one, or serve one
-    Shelf(Later<ShelfArgs>),
+    Shelf(Deferred<ShelfArgs>),
     /// For authors: find the mistakes of a mold
-    Check(Later<CheckArgs>),
+    Check(Deferred<CheckArgs>),
     /// For authors: try an expression or a piece of a body against a mold
-    Assay(Later<AssayArgs>),
+    Assay(Deferred<AssayArgs>),
     /// For authors: the archive of a mold, for a shelf
-    Pack(Later<PackArgs>),
+    Pack(Deferred<PackArgs>),
 }
 
 /// How results are written to standard output.
@@ -175,18 +178,9 @@ pub enum IfPresent {
 pub struct FindArgs {
     /// Words that all must match: in the name, the summary, tags, languages or kinds
     pub words: Vec<String>,
-    /// Only molds of this language
-    #[arg(long)]
-    pub language: Option<String>,
-    /// Only molds of this kind, such as service or library
-    #[arg(long)]
-    pub kind: Option<String>,
-    /// Only molds with this tag
-    #[arg(long)]
-    pub tag: Option<String>,
-    /// Only molds of this owner
-    #[arg(long)]
-    pub owner: Option<String>,
+    /// Only molds with this language, kind, tag, owner or shelf, as in language=python (repeatable)
+    #[arg(long, value_name = "FACET=VALUE")]
+    pub only: Vec<String>,
     /// Only molds of this shelf
     #[arg(long)]
     pub shelf: Option<String>,

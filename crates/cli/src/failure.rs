@@ -1,17 +1,19 @@
 //! How the program says that something went wrong: what, where, why, and what to do next.
 
 use crate::exit::Exit;
-use crate::findings;
-use crate::show::{BOLD, ERROR, FAINT, safe};
+use crate::text::findings;
+use crate::text::steps::shell;
+use crate::text::style::{BOLD, ERROR, FAINT, safe};
 use std::fmt::Write;
-use tinmold_core::fit::FitError;
-use tinmold_core::mold::MoldError;
-use tinmold_core::plan::{Plan, PlanError};
-use tinmold_core::record::RecordError;
-use tinmold_core::shelf::{Package, PackageError};
-use tinmold_core::verify::VerifyError;
-use tinmold_core::write::WriteError;
-use tinmold_notation::Finding;
+use tinmold_mold::{MoldError, Package, PackageError, built_in_names};
+use tinmold_notation::{Finding, did_you_mean};
+use tinmold_project::fit::FitError;
+use tinmold_project::plan::{Plan, PlanError};
+use tinmold_project::record::RecordError;
+use tinmold_project::steps::{ChoiceError, OfferedStep, StepError};
+use tinmold_project::verify::VerifyError;
+use tinmold_project::write::WriteError;
+use tinmold_shelf::{AddressError, ShelfError};
 
 /// Something that ends the program with another code than 0.
 #[derive(Debug)]
@@ -67,17 +69,60 @@ impl Failure {
 impl From<PackageError> for Failure {
     fn from(error: PackageError) -> Self {
         let exit = match error {
-            PackageError::NotAMold(_) | PackageError::Unknown { .. } | PackageError::Address(_) => {
-                Exit::Usage
-            }
-            PackageError::NotUtf8(_) | PackageError::Special(_) | PackageError::BadArchive { .. } => {
+            PackageError::NotAMold(_) | PackageError::Unknown { .. } => Exit::Usage,
+            PackageError::NotUtf8(_) | PackageError::Special(_) | PackageError::Archive { .. } => {
                 Exit::Faulty
             }
-            PackageError::Io { .. } | PackageError::Shelf { .. } => Exit::Failed,
-            PackageError::NotAsListed { .. } => Exit::Refused,
+            PackageError::Io { .. } => Exit::Failed,
         };
-        Self::new(exit, error.to_string())
+        let failure = Self::new(exit, error.to_string());
+        match error {
+            PackageError::Unknown { name, nearest } => {
+                let known: Vec<String> = built_in_names().map(str::to_owned).collect();
+                unknown_mold(failure, &name, nearest.as_deref(), &known)
+            }
+            _ => failure,
+        }
     }
+}
+
+impl From<ShelfError> for Failure {
+    fn from(error: ShelfError) -> Self {
+        let message = error.to_string();
+        match error {
+            ShelfError::Package(error) => error.into(),
+            ShelfError::Address(AddressError::Url(url)) => Self::new(Exit::Usage, message)
+                .help(format!("add an index as a shelf: tinmold shelf add NAME {}", safe(&url))),
+            ShelfError::Address(AddressError::Secret) => Self::new(Exit::Usage, message).help(
+                "keep those in .netrc, in git's credential store, or in a variable that --token-env names",
+            ),
+            ShelfError::Address(_) | ShelfError::UnknownVersion { .. } => Self::new(Exit::Usage, message),
+            ShelfError::UnknownShelf { name, known } => {
+                let all = format!("the shelves are {}", known.join(", "));
+                let help = did_you_mean(&name, known.iter().map(String::as_str), all);
+                Self::new(Exit::Usage, message).help(safe(&help))
+            }
+            ShelfError::UnknownMold { name, nearest, known } => {
+                unknown_mold(Self::new(Exit::Usage, message), &name, nearest.as_deref(), &known)
+            }
+            ShelfError::Ambiguous { addresses, .. } => {
+                let failure = Self::new(Exit::Usage, message);
+                failure.help(format!("name one: {}", safe(&addresses.join(", "))))
+            }
+            ShelfError::Source { .. } => Self::new(Exit::Failed, message),
+            ShelfError::Tampered { .. } => Self::new(Exit::Refused, message),
+        }
+    }
+}
+
+/// Adds what to do about a name that no mold has.
+fn unknown_mold(failure: Failure, name: &str, nearest: Option<&str>, known: &[String]) -> Failure {
+    let help = match nearest {
+        Some(nearest) => format!("did you mean {nearest}?"),
+        None if known.is_empty() => "search for it: tinmold find".to_owned(),
+        None => format!("the molds are {}", known.join(", ")),
+    };
+    failure.help(safe(&format!("{help} A path to a mold's folder begins with a dot: ./{name}")))
 }
 
 impl From<MoldError> for Failure {
@@ -116,19 +161,23 @@ pub fn of_plan(error: PlanError, package: &Package) -> Failure {
 pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
     match error {
         WriteError::Plan(error) => of_plan(error, &plan.mold.package),
-        other => of_bringing(&other),
+        other => of_write_error(&other),
     }
 }
 
 /// The same where there is no plan.
-pub fn of_bringing(error: &WriteError) -> Failure {
+pub fn of_write_error(error: &WriteError) -> Failure {
     let nothing = |exit, error: &WriteError| Failure::new(exit, format!("{error}; nothing was written"));
     let listed = |failure: Failure, paths: &[String]| {
         paths.iter().fold(failure, |failure, path| failure.line(safe(path)))
     };
     match error {
         WriteError::Plan(_) => nothing(Exit::Faulty, error),
-        WriteError::NotAFolder(_) => nothing(Exit::InTheWay, error).help("name another place"),
+        WriteError::Package(_) => nothing(Exit::Failed, error),
+        WriteError::NotAFolder(_) => nothing(Exit::InTheWay, error).help("name another folder"),
+        WriteError::ArchiveExists(_) => {
+            nothing(Exit::InTheWay, error).help("name another file, or add --if-present replace or aside")
+        }
         WriteError::IsALink(path) => {
             let target = path.canonicalize().map(|target| safe(&target.display().to_string()));
             let help = target.map(|target| format!("name what it points to, if you mean that: {target}"));
@@ -136,10 +185,10 @@ pub fn of_bringing(error: &WriteError) -> Failure {
         }
         WriteError::Appeared(_) | WriteError::Changed(_) => nothing(Exit::InTheWay, error).help("try again"),
         WriteError::Busy(_) => nothing(Exit::InTheWay, error).help("try again when it is done"),
-        WriteError::InTheWay(conflicts) => {
+        WriteError::Conflicts(conflicts) => {
             let message = match conflicts.len() {
-                1 => "a file is there already and differs; nothing was written".to_owned(),
-                several => format!("{several} files are there already and differ; nothing was written"),
+                1 => "a file exists and differs; nothing was written".to_owned(),
+                several => format!("{several} files exist and differ; nothing was written"),
             };
             let paths: Vec<String> = conflicts.iter().map(|conflict| conflict.path.clone()).collect();
             listed(Failure::new(Exit::InTheWay, message), &paths).help(
@@ -150,9 +199,9 @@ pub fn of_bringing(error: &WriteError) -> Failure {
             let lines: Vec<String> = all.iter().map(|(path, why)| format!("{path} {why}")).collect();
             listed(nothing(Exit::InTheWay, error), &lines).help("move them away, or name another folder")
         }
-        WriteError::Elsewhere(paths) => listed(nothing(Exit::Refused, error), paths)
+        WriteError::BehindLinks(paths) => listed(nothing(Exit::Refused, error), paths)
             .help("make folders of these links, or name another folder"),
-        WriteError::OtherCasting { .. } => nothing(Exit::InTheWay, error).help("name another folder"),
+        WriteError::OtherProject { .. } => nothing(Exit::InTheWay, error).help("name another folder"),
         WriteError::Record(record) => of_record(record),
         WriteError::Cancelled => Failure::new(Exit::Interrupted, error.to_string()),
         WriteError::Io { .. } => nothing(Exit::Failed, error),
@@ -180,10 +229,35 @@ pub fn of_fit(error: FitError, package: &Package) -> Failure {
 /// A record that cannot be had.
 pub fn of_record(error: &RecordError) -> Failure {
     match error {
-        RecordError::NotACasting(_) => Failure::new(Exit::Usage, error.to_string())
+        RecordError::NotAProject(_) => Failure::new(Exit::Usage, error.to_string())
             .help("go into a project that tinmold cast, or name one"),
         RecordError::Newer { .. } | RecordError::Io { .. } => Failure::new(Exit::Failed, error.to_string()),
         RecordError::Damaged { .. } => Failure::new(Exit::Failed, error.to_string())
             .help("take it from version control as it was, or remove it"),
+    }
+}
+
+/// Makes the failure of finishing steps that cannot be offered or chosen.
+pub fn of_choice(error: ChoiceError, package: &Package) -> Failure {
+    let message = format!("{error}; nothing was run");
+    match error {
+        ChoiceError::Step(StepError::Faulty(finding)) => Failure::findings(&[*finding], package),
+        ChoiceError::Step(StepError::Unsafe { .. }) => {
+            Failure::new(Exit::Refused, message).help("give another answer, or tell the mold's author")
+        }
+        ChoiceError::Package(error) => error.into(),
+        ChoiceError::OtherDigest { found, vouched, .. } => Failure::new(Exit::Refused, message)
+            .line(format!("it is         {found}"))
+            .line(format!("vouched for   {}", safe(&vouched)))
+            .help("look at the mold again before you vouch for it as it is now"),
+        ChoiceError::Unknown { .. } => Failure::new(Exit::Usage, message),
+        ChoiceError::NotVouched { origin, digest, steps } => {
+            let failure = Failure::new(Exit::Refused, message)
+                .line(format!("from {}", safe(&origin)))
+                .line(format!("sha256 {digest}"));
+            let commands = steps.iter().flat_map(OfferedStep::commands);
+            let lines = commands.map(|command| safe(&shell(&command)));
+            lines.fold(failure, Failure::line).help(format!("if you mean to run these, add --vouch {digest}"))
+        }
     }
 }

@@ -6,7 +6,7 @@ use signal_hook::consts::SIGINT;
 use signal_hook::flag;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, LazyLock};
-use tinmold_core::write::Observer;
+use tinmold_project::write::Observer;
 
 /// Whether nothing is being written, so that the program may end at once.
 static AT_REST: LazyLock<Arc<AtomicBool>> = LazyLock::new(|| Arc::new(AtomicBool::new(true)));
@@ -15,9 +15,13 @@ static WANTED: LazyLock<Arc<AtomicBool>> = LazyLock::new(Arc::default);
 
 /// Takes over what Ctrl-C does.
 pub fn listen() {
-    // Without a handler the system's own reaction stands, which ends the program too.
-    let _ = flag::register_conditional_shutdown(SIGINT, Exit::Interrupted as i32, Arc::clone(&AT_REST));
-    let _ = flag::register(SIGINT, Arc::clone(&WANTED));
+    let registered =
+        flag::register_conditional_shutdown(SIGINT, Exit::Interrupted as i32, Arc::clone(&AT_REST))
+            .and_then(|_| flag::register(SIGINT, Arc::clone(&WANTED)));
+    if let Err(error) = registered {
+        // The system's own reaction ends the program too.
+        tracing::warn!(%error, "cannot handle Ctrl-C");
+    }
 }
 
 /// Watches a write: shows how far it is, and while it lives, Ctrl-C makes it stop in good order.

@@ -1,62 +1,54 @@
 //! `tinmold`: starts a project from a parameterised template.
 
 mod args;
-mod ask;
-mod clear_up;
 mod commands;
-mod config;
+mod deferred_args;
 mod exit;
 mod failure;
-mod findings;
-mod finishing;
-mod given;
+mod flow;
+mod global;
 mod interrupt;
-mod keep;
-mod later;
-mod probing;
+mod log;
 mod progress;
-mod sarif;
-mod show;
-mod tree;
+mod settings;
+mod state;
+mod stop;
+mod text;
+mod ui;
 
 use args::{Args, Command};
 use clap::Parser;
 use exit::Exit;
+use global::GlobalOptions;
 use std::process::ExitCode;
+use stop::Stop;
 
 fn main() -> ExitCode {
     let args = Args::parse();
-    interrupt::listen();
-    if args.plain {
-        anstream::ColorChoice::Never.write_global();
-    }
-    config::behave(config::Manner { offline: args.offline, hidden: args.plain || args.quiet });
-    clear_up::here();
-    let result = match &args.command {
-        Command::Cast(cast) => commands::cast::run(cast, &args),
-        Command::Preflight(preflight) => commands::preflight::run(preflight),
-        Command::Fit(fit) => commands::fit::run(fit, &args),
-        Command::Finish(finish) => commands::finish::run(finish, &args),
-        Command::Status(status) => commands::status::run(status),
-        Command::Find(find) => commands::find::run(find),
-        Command::Shelf(shelf) => commands::shelves::run(shelf, &args),
-        Command::Pack(pack) => commands::pack::run(pack, args.quiet),
-        Command::Show(show) => commands::show::run(show, &args),
-        Command::Demo(demo) => commands::demo::run(demo, &args),
-        Command::Check(check) => commands::check::run(check, &args),
-        Command::Assay(assay) => commands::assay::run(assay),
-    };
-    match result {
-        Ok(exit) => exit.into(),
-        Err(failure) => {
-            failure.print();
-            failure.exit.into()
-        }
-    }
+    let exit = run(&args).unwrap_or_else(Stop::report);
+    ExitCode::from(exit as u8)
 }
 
-impl From<Exit> for ExitCode {
-    fn from(exit: Exit) -> Self {
-        Self::from(exit as u8)
+fn run(args: &Args) -> Result<Exit, Stop> {
+    let global = GlobalOptions::of(args);
+    log::start(args.log.as_deref())?;
+    interrupt::listen();
+    if global.plain {
+        anstream::ColorChoice::Never.write_global();
+    }
+    flow::recovery::here();
+    match &args.command {
+        Command::Cast(cast) => commands::cast::run(cast, global),
+        Command::Find(find) => commands::find::run(find, global),
+        Command::Show(show) => commands::show::run(show, global),
+        Command::Preflight(preflight) => commands::preflight::run(preflight, global),
+        Command::Demo(demo) => commands::demo::run(demo, global),
+        Command::Fit(fit) => commands::fit::run(fit, global),
+        Command::Finish(finish) => commands::finish::run(finish, global),
+        Command::Status(status) => commands::status::run(status),
+        Command::Shelf(shelf) => commands::shelf::run(shelf, global),
+        Command::Check(check) => commands::check::run(check, global),
+        Command::Assay(assay) => commands::assay::run(assay, global),
+        Command::Pack(pack) => commands::pack::run(pack, global),
     }
 }

@@ -1,11 +1,11 @@
 //! A bar for what takes longer than half a second.
 
-use crate::show::{WARN, safe, size};
+use crate::text::style::{WARN, safe, size};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::io::IsTerminal;
 use std::sync::{Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
-use tinmold_core::shelf::Receiving;
+use tinmold_shelf::DownloadObserver;
 
 /// How long something may take before a bar is shown.
 const PATIENCE: Duration = Duration::from_millis(500);
@@ -62,7 +62,7 @@ impl Downloads {
     }
 }
 
-impl Receiving for Downloads {
+impl DownloadObserver for Downloads {
     fn received(&self, what: &str, bytes: u64, of: Option<u64>) {
         if !self.shown {
             return;
@@ -97,14 +97,14 @@ impl Receiving for Downloads {
         bar.set_position(bytes);
     }
 
-    fn ended(&self) {
+    fn finished(&self) {
         let ended = self.at_work.lock().unwrap_or_else(PoisonError::into_inner).take();
         if let Some((_, Some(bar))) = ended {
             bar.finish_and_clear();
         }
     }
 
-    fn said(&self, line: &str) {
+    fn note(&self, line: &str) {
         anstream::eprintln!("{WARN}note:{WARN:#} {}", safe(line));
     }
 }

@@ -110,15 +110,15 @@ fn what_has_no_place_is_shown_and_nothing_is_half_done() {
     let cases: [(&str, Change, &str); 5] = [
         (
             BOARD,
-            |text| text.replace("    # tinmold:seam piers\n", ""),
-            "has no line with `tinmold:seam piers`",
+            |text| text.replace("    # tinmold:joint piers\n", ""),
+            "has no line with `tinmold:joint piers`",
         ),
         (
             BOARD,
-            |text| text.replace("PIERS", "# tinmold:seam piers\nPIERS"),
+            |text| text.replace("PIERS", "# tinmold:joint piers\nPIERS"),
             "more than once: at lines 8 and 11",
         ),
-        (BOARD, |_| String::new(), "has no line with `tinmold:seam imports`"),
+        (BOARD, |_| String::new(), "has no line with `tinmold:joint imports`"),
         ("out/pyproject.toml", |text| text.replace('[', "[["), "cannot be edited: it is not TOML"),
         ("out/pyproject.toml", |_| "x = 1\n\u{0}".into(), "cannot be edited: it is not TOML"),
     ];
@@ -132,11 +132,11 @@ fn what_has_no_place_is_shown_and_nothing_is_half_done() {
         done.says(0, &["For you to place by hand", why]);
         assert!(place.path("out/departures_board/piers/tern_quay.py").exists());
     }
-    // The mold's own lines around the seam show where the missing ones belong; a person decides.
+    // The mold's own lines around the joint show where the missing ones belong; a person decides.
     let place = ferry_board();
-    place.write(BOARD, place.read(BOARD).replace("    # tinmold:seam piers\n", ""));
+    place.write(BOARD, place.read(BOARD).replace("    # tinmold:joint piers\n", ""));
     let before = content(&place);
-    let around = "          gull_point,\n    +     tern_quay,\n          # tinmold:seam piers";
+    let around = "          gull_point,\n    +     tern_quay,\n          # tinmold:joint piers";
     let args = ["fit", "departure", "--plain", "--dir", "out"];
     place
         .run_with(&args, "tern_quay\nno\n")

@@ -127,9 +127,9 @@ fn killed_at_any_instant_a_fit_is_whole_or_taken_back() {
     let mut manifest = place.read("m/parts/pier/part.toml");
     for number in 0..FILES {
         let path = format!("m/body/d{}/{number}.txt", number % 7);
-        place.write(&path, place.read(&path) + "# tinmold:seam piers\n");
+        place.write(&path, place.read(&path) + "# tinmold:joint piers\n");
         manifest += &format!(
-            "[[seam]]\nfile = \"d{}/{number}.txt\"\nname = \"piers\"\nlines = [\"Tern Quay\"]\n",
+            "[[joint]]\nfile = \"d{}/{number}.txt\"\nname = \"piers\"\nlines = [\"Tern Quay\"]\n",
             number % 7
         );
         place.write(&format!("m/parts/pier/body/piers/{number}.txt"), format!("pier {number}\n"));

@@ -4,10 +4,10 @@
 mod common;
 use common::{Place, has};
 use std::process::Command;
-use tinmold_core::answers::BuiltIns;
-use tinmold_core::author::combinations;
-use tinmold_core::mold::Mold;
-use tinmold_core::shelf::{built_in, built_in_names};
+use tinmold_author::combinations;
+use tinmold_mold::model::Mold;
+use tinmold_mold::package::{built_in, built_in_names};
+use tinmold_project::answers::BuiltIns;
 
 /// What is in every file of a casting: no tag, no scar where one was.
 fn is_whole(place: &Place, folder: &str) {

@@ -10,7 +10,7 @@ use server::{Server, answer, path};
 use std::fs;
 use std::io::{BufRead, BufReader, Read};
 use std::process::Stdio;
-use tinmold_core::shelf::built_in_names;
+use tinmold_mold::package::built_in_names;
 
 #[test]
 fn a_mold_goes_on_a_shelf_and_is_cast_from_it() {

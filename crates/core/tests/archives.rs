@@ -9,7 +9,8 @@ use proptest::prelude::*;
 use semver::Version;
 use std::fs;
 use tempfile::TempDir;
-use tinmold_core::shelf::{Address, Content, Wanted, open_archive, pack};
+use tinmold_shelf::address::{Address, Wanted};
+use tinmold_mold::package::{Content, open_archive, pack};
 
 /// An archive of these entries: path, kind, what it holds or points to.
 fn archive(entries: &[(&str, tar::EntryType, &str)]) -> Vec<u8> {
@@ -108,8 +109,8 @@ proptest! {
 fn a_packed_mold_is_what_it_was() {
     let place = TempDir::new().unwrap();
     let mut mold = package(HEAD, &[("body/a", "x"), ("fragments/f", "y")]);
-    mold.files.push(tinmold_core::shelf::File::new("body/link", Content::Link("a".into()), 0o777));
-    mold.files.push(tinmold_core::shelf::File::new("body/none", Content::EmptyFolder, 0o755));
+    mold.files.push(tinmold_mold::package::File::new("body/link", Content::Link("a".into()), 0o777));
+    mold.files.push(tinmold_mold::package::File::new("body/none", Content::EmptyFolder, 0o755));
     mold.files.sort_by(|a, b| a.path.cmp(&b.path));
     let packed = || {
         let mut bytes = Vec::new();

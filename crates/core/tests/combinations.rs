@@ -4,8 +4,8 @@
 mod common;
 use common::mold;
 use std::collections::HashSet;
-use tinmold_core::answers::BuiltIns;
-use tinmold_core::author::combinations;
+use tinmold_project::answers::BuiltIns;
+use tinmold_author::combinations;
 
 /// The sets as `key=text`, without the empty one.
 fn sets(manifest: &str) -> Vec<Vec<String>> {

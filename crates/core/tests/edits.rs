@@ -2,10 +2,10 @@
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 use proptest::prelude::*;
-use tinmold_core::fit::OnClash;
-use tinmold_core::fit::edit::{Data, Edited, Wanted, edit};
-use tinmold_core::fit::seam::{Put, put};
-use tinmold_core::formats::Holds;
+use tinmold_project::fit::OnClash;
+use tinmold_project::fit::{Data, Edited, Wanted, edit};
+use tinmold_project::fit::{Put, put};
+use tinmold_mold::formats::Holds;
 
 /// What is wanted, as JSON: `set`, `add`, `remove`, `same`.
 fn wanted(json: &str) -> Wanted {
@@ -245,43 +245,43 @@ fn lines_go_in_above_their_seam_once() {
         put(text, "routes", &lines, sorted)
     };
     let cases: &[(&str, &[&str], bool, &str)] = &[
-        ("a\n  # tinmold:seam routes\n", &["b"], false, "a\n  b\n  # tinmold:seam routes\n"),
+        ("a\n  # tinmold:joint routes\n", &["b"], false, "a\n  b\n  # tinmold:joint routes\n"),
         (
-            "\t/* tinmold:seam routes */\n",
+            "\t/* tinmold:joint routes */\n",
             &["if x {\n    y;\n}"],
             false,
-            "\tif x {\n\t\ty;\n\t}\n\t/* tinmold:seam routes */\n",
+            "\tif x {\n\t\ty;\n\t}\n\t/* tinmold:joint routes */\n",
         ),
         (
-            "a\n\t\tb\n<!-- tinmold:seam routes -->",
+            "a\n\t\tb\n<!-- tinmold:joint routes -->",
             &["x\n  y\n    z"],
             false,
-            "a\n\t\tb\nx\n\ty\n\t\tz\n<!-- tinmold:seam routes -->",
+            "a\n\t\tb\nx\n\ty\n\t\tz\n<!-- tinmold:joint routes -->",
         ),
-        ("a\r\n-- tinmold:seam routes\r\n", &["b", "c"], false, "a\r\nb\r\nc\r\n-- tinmold:seam routes\r\n"),
-        ("\u{feff}# tinmold:seam routes", &["b"], false, "\u{feff}b\n# tinmold:seam routes"),
+        ("a\r\n-- tinmold:joint routes\r\n", &["b", "c"], false, "a\r\nb\r\nc\r\n-- tinmold:joint routes\r\n"),
+        ("\u{feff}# tinmold:joint routes", &["b"], false, "\u{feff}b\n# tinmold:joint routes"),
         (
-            "use a;\n\n# tinmold:seam routes\n",
+            "use a;\n\n# tinmold:joint routes\n",
             &["use b;"],
             false,
-            "use a;\nuse b;\n\n# tinmold:seam routes\n",
+            "use a;\nuse b;\n\n# tinmold:joint routes\n",
         ),
         // In order among the lines above, up to a blank line or another indentation.
         (
-            "zoo\n\nb\nd\n# tinmold:seam routes\n",
+            "zoo\n\nb\nd\n# tinmold:joint routes\n",
             &["c", "a"],
             true,
-            "zoo\n\na\nb\nc\nd\n# tinmold:seam routes\n",
+            "zoo\n\na\nb\nc\nd\n# tinmold:joint routes\n",
         ),
-        ("  z\nb\n# tinmold:seam routes\n", &["a"], true, "  z\na\nb\n# tinmold:seam routes\n"),
+        ("  z\nb\n# tinmold:joint routes\n", &["a"], true, "  z\na\nb\n# tinmold:joint routes\n"),
         // What is there, however it is indented, stays alone; the rest comes.
-        ("    b\n# tinmold:seam routes\n", &["b", "c", "  "], false, "    b\nc\n# tinmold:seam routes\n"),
-        // Other names are other seams.
+        ("    b\n# tinmold:joint routes\n", &["b", "c", "  "], false, "    b\nc\n# tinmold:joint routes\n"),
+        // Other names are other joints.
         (
-            "# tinmold:seam routes-more\n# tinmold:seam routes\n",
+            "# tinmold:joint routes-more\n# tinmold:joint routes\n",
             &["a"],
             false,
-            "# tinmold:seam routes-more\na\n# tinmold:seam routes\n",
+            "# tinmold:joint routes-more\na\n# tinmold:joint routes\n",
         ),
     ];
     for (text, lines, sorted, expected) in cases {
@@ -290,11 +290,11 @@ fn lines_go_in_above_their_seam_once() {
         assert_eq!(put(&new, lines, *sorted), Put::Same, "{text:?}");
     }
     assert_eq!(
-        put("# tinmold:seams routes\n# tinmold:seam\n# tinmold:seamroutes\n", &["a"], false),
-        Put::NoSeam
+        put("# tinmold:joints routes\n# tinmold:joint\n# tinmold:seamroutes\n", &["a"], false),
+        Put::NoJoint
     );
     assert_eq!(
-        put("# tinmold:seam routes\n\n# tinmold:seam routes\n", &["a"], false),
+        put("# tinmold:joint routes\n\n# tinmold:joint routes\n", &["a"], false),
         Put::Several(vec![1, 3])
     );
 }

@@ -15,10 +15,10 @@ use std::process::Command;
 use std::sync::{Arc, Mutex};
 use std::time::Duration;
 use tempfile::TempDir;
-use tinmold_core::shelf::{
-    Address, Cache, GitShelf, INDEX_FILE, IndexShelf, Network, NetworkSettings, Receiving, Shelves,
-    read_index,
-};
+use tinmold_shelf::address::Address;
+use tinmold_shelf::remote::{Cache, GitShelf, IndexShelf, Network, NetworkSettings, DownloadObserver};
+use tinmold_shelf::catalogue::{INDEX_FILE, read_index};
+use tinmold_shelf::shelves::Shelves;
 
 /// What was said while shelves were asked.
 #[derive(Default)]
@@ -26,7 +26,7 @@ struct Heard(Mutex<Vec<String>>);
 
 struct Ear(Arc<Heard>);
 
-impl Receiving for Ear {
+impl DownloadObserver for Ear {
     fn said(&self, line: &str) {
         self.0.0.lock().unwrap().push(line.to_owned());
     }

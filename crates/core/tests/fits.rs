@@ -8,19 +8,20 @@ use std::fs;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use tempfile::TempDir;
-use tinmold_core::answers::{Answers, Offers, Session};
-use tinmold_core::fit::{FitError, Fitting, OnClash, Undo, UndoError, as_cast, belongs, in_folder};
-use tinmold_core::mold::{Mold, MoldError, Part};
-use tinmold_core::plan::{Limits, Plan};
-use tinmold_core::record::{self, FileStatus, Recorded};
-use tinmold_core::verify::VerifyError;
-use tinmold_core::write::{Choice, Conflict, Decide, Observer, WriteError};
+use tinmold_project::answers::{Answers, Offers, Session};
+use tinmold_project::fit::{FitError, Fitting, OnClash, Undo, UndoError, as_cast, belongs, in_folder};
+use tinmold_mold::model::{Mold, MoldError, Part};
+use tinmold_project::plan::{Limits, Plan};
+use tinmold_project::record;
+use tinmold_project::record::{FileStatus, Recorded};
+use tinmold_project::verify::VerifyError;
+use tinmold_project::write::{Choice, Conflict, Decide, Observer, WriteError};
 
 const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"text\"\ndefault = \"Gull Point\"\n\
     [[question]]\nkey = \"secret\"\nkind = \"minted\"\n[derive]\nslug = \"{= pier.snake =}\"\n\
     [[files]]\nmatch = \".env\"\nlocal = true\n";
 const BODY: [(&str, &str); 4] = [
-    ("body/board.txt", "piers of {= pier =}\n  # tinmold:seam piers\nend\n"),
+    ("body/board.txt", "piers of {= pier =}\n  # tinmold:joint piers\nend\n"),
     ("body/tides.json", "{\n  \"pier\": \"{= pier =}\"\n}\n"),
     ("body/.gitignore", ".env\nkeys/\n"),
     ("body/.env", "KEY={= secret =}\n"),
@@ -28,7 +29,7 @@ const BODY: [(&str, &str); 4] = [
 const QUAY: &str = "[part]\nname = \"quay\"\nsummary = \"One more quay\"\n\
     [[question]]\nkey = \"quay\"\nask = \"Quay\"\nkind = \"text\"\n\
     [[question]]\nkey = \"berths\"\nask = \"Berths\"\nkind = \"texts\"\ndefault = [\"A1\", \"B2\"]\n\
-    [[seam]]\nfile = \"board.txt\"\nname = \"piers\"\nlines = [\"{= quay =} of {= pier =}\"]\n\
+    [[joint]]\nfile = \"board.txt\"\nname = \"piers\"\nlines = [\"{= quay =} of {= pier =}\"]\n\
     [[edit]]\nfile = \"tides.json\"\nset = { \"{= quay.kebab =}\" = { from = \"{= slug =}\", berths = [\"{= berths.join('\\\\n') =}\"] } }\n";
 
 /// A mold with the part `quay`: what its manifest goes on with, and more files.
@@ -53,8 +54,8 @@ fn answers(part: &Part, mold: &Mold, recorded: &Recorded, set: &[(&str, &str)], 
     given.resize(part.mold.questions.len(), None);
     let offers = Offers { folder: Some("harbor".into()), ..Offers::default() };
     for (at, settled) in own.settled().iter().enumerate().skip(mold.questions.len()) {
-        let source = tinmold_core::answers::Source::Set;
-        given[at] = Some(tinmold_core::answers::Given { value: settled.value.clone(), source });
+        let source = tinmold_project::answers::Source::Set;
+        given[at] = Some(tinmold_project::answers::Given { value: settled.value.clone(), source });
     }
     let mut session = Session::new(&part.mold, given, offers, recorded.built_ins()).unwrap();
     session.set_day(day).unwrap();
@@ -92,7 +93,7 @@ fn a_fit_sees_the_casting_and_is_recorded_with_what_takes_it_back() {
     let read = |path: &str| fs::read_to_string(root.join(path)).unwrap();
     assert_eq!(
         read("board.txt"),
-        "piers of Gull Point\n  Tern Quay of Gull Point\n  # tinmold:seam piers\nend\n"
+        "piers of Gull Point\n  Tern Quay of Gull Point\n  # tinmold:joint piers\nend\n"
     );
     let tides: serde_json::Value = serde_json::from_str(&read("tides.json")).unwrap();
     assert_eq!(tides["tern-quay"], serde_json::json!({ "from": "gull_point", "berths": ["A1", "B2"] }));
@@ -136,7 +137,7 @@ fn a_file_that_its_owner_changed_stays_changed() {
     let root = place.path().join("harbor");
     let mold = harbor("", &[]);
     let recorded = cast(&mold, &root);
-    fs::write(root.join("board.txt"), "mine\n# tinmold:seam piers\n").unwrap();
+    fs::write(root.join("board.txt"), "mine\n# tinmold:joint piers\n").unwrap();
     let part = quay(&mold);
     plan(&part, &mold, &recorded, "Tern Quay").unwrap().write(&root, Some(&recorded), &(), &mut ()).unwrap();
     let after = record::open(&root).unwrap();
@@ -145,7 +146,7 @@ fn a_file_that_its_owner_changed_stays_changed() {
     let status = record::status(&after);
     assert_eq!(status.of(FileStatus::Changed).collect::<Vec<_>>(), ["board.txt"]);
     Undo::of(&after).unwrap().write(&()).unwrap();
-    assert_eq!(fs::read_to_string(root.join("board.txt")).unwrap(), "mine\n# tinmold:seam piers\n");
+    assert_eq!(fs::read_to_string(root.join("board.txt")).unwrap(), "mine\n# tinmold:joint piers\n");
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
 }
 
@@ -276,15 +277,15 @@ fn what_a_part_must_not_do_is_refused() {
         ("", &[("parts/quay/body/../x", "")], "unsafe"),
         ("", &[("parts/quay/body/.git/hooks/x", "")], "unsafe"),
         ("", &[("parts/quay/body/{= quay =}", "x")], "unsafe"),
-        ("[[seam]]\nfile = \"/etc/passwd\"\nname = \"x\"\nlines = [\"y\"]\n", &[], "outside"),
-        ("[[seam]]\nfile = \"{= quay =}/x\"\nname = \"x\"\nlines = [\"y\"]\n", &[], "outside"),
-        ("[[seam]]\nfile = \".tinmold/casting.toml\"\nname = \"x\"\nlines = [\"y\"]\n", &[], "outside"),
+        ("[[joint]]\nfile = \"/etc/passwd\"\nname = \"x\"\nlines = [\"y\"]\n", &[], "outside"),
+        ("[[joint]]\nfile = \"{= quay =}/x\"\nname = \"x\"\nlines = [\"y\"]\n", &[], "outside"),
+        ("[[joint]]\nfile = \".tinmold/casting.toml\"\nname = \"x\"\nlines = [\"y\"]\n", &[], "outside"),
         (
             "[[files]]\nmatch = \"my.key\"\nlocal = true\n",
             &[("parts/quay/body/my.key", "x")],
             "uncovered-secret",
         ),
-        ("[[seam]]\nfile = \"tides.json\"\nname = \"none\"\nlines = [\"y\"]\n", &[], "missing"),
+        ("[[joint]]\nfile = \"tides.json\"\nname = \"none\"\nlines = [\"y\"]\n", &[], "missing"),
     ];
     for (more, files, expected) in cases {
         let mold = harbor(more, files);
@@ -300,9 +301,9 @@ fn what_a_part_must_not_do_is_refused() {
     }
     // Lines that break a file are the part's mistake, and nothing of it is written.
     let json = [("body/list.json", "[\n  1\n]\n"), ("body/.gitignore", ".env\n")];
-    let broken = "[[seam]]\nfile = \"list.txt\"\nname = \"x\"\nlines = [\"y\"]\n";
+    let broken = "[[joint]]\nfile = \"list.txt\"\nname = \"x\"\nlines = [\"y\"]\n";
     let mold = harbor(&broken.replace("list.txt", "list.json"), &json[..1]);
-    let seamed = "// tinmold:seam x\n[1]\n";
+    let seamed = "// tinmold:joint x\n[1]\n";
     fs::write(root.join("list.json"), seamed).unwrap();
     let part = quay(&mold);
     assert!(plan(&part, &mold, &recorded, "x").is_ok(), "what was broken before is not the part's mistake");
@@ -319,7 +320,7 @@ fn lines_without_a_place_are_shown_where_the_mold_has_them() {
     let answers = session(&mold, &[("pier", "Netley Stairs")], Offers::default()).finish().unwrap();
     let plan = Plan::new(&mold, &answers, &Limits::default()).unwrap().verify().unwrap();
     let lines = belongs(&plan, "board.txt", "piers").unwrap();
-    assert_eq!(lines, ["piers of Netley Stairs", "  # tinmold:seam piers"]);
+    assert_eq!(lines, ["piers of Netley Stairs", "  # tinmold:joint piers"]);
     assert_eq!(belongs(&plan, "board.txt", "quays"), None);
     assert_eq!(belongs(&plan, "none.txt", "piers"), None);
     let read = as_cast(&plan);

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
-use tinmold_core::answers::Form;
+use tinmold_mold::question::Form;
 
 const ACCEPTED: &[(Form, &[&str])] = &[
     (

@@ -3,10 +3,10 @@
 
 mod common;
 use common::{findings, package, session};
-use tinmold_core::answers::Offers;
-use tinmold_core::mold::{Mold, MoldError};
-use tinmold_core::plan::{Limits, Plan, PlanError};
-use tinmold_core::verify::VerifyError;
+use tinmold_project::answers::Offers;
+use tinmold_mold::model::{Mold, MoldError};
+use tinmold_project::plan::{Limits, Plan, PlanError};
+use tinmold_project::verify::VerifyError;
 use tinmold_notation::Finding;
 
 const TEXT: &str = "kind = \"text\"\nask = \"?\"\n";
@@ -299,7 +299,7 @@ fn the_header_has_its_forms() {
         assert_eq!(found[0].span.of(&manifest), under);
     }
     let mut broken = package("", &[]);
-    broken.files[0].content = tinmold_core::shelf::Content::Held(vec![b'a', 0xff].into());
+    broken.files[0].content = tinmold_mold::package::Content::Held(vec![b'a', 0xff].into());
     let Err(MoldError::Faulty(faulty)) = Mold::load(broken) else { unreachable!("bytes are no manifest") };
     assert_eq!(faulty.findings[0].code.as_str(), "unreadable-manifest");
 }
@@ -327,8 +327,8 @@ fn the_whole_of_a_mold_is_looked_at() {
         (&[(PART, "[part]\nname = 'pier'\nsummary = ''\nwhen = 'b'")], "unknown-name", PART),
         (&[(PIER, "[[question]]\nkey = 'a'\nask = ''\nkind = 'flag'")], "bad-key", PART),
         (&[(PIER, "[[question]]\nkey = 'b'\nask = ''\nkind = 'flag'")], "unused-question", PART),
-        (&[(PIER, "[[seam]]\nfile = '{= b =}'\nname = 'x'\nlines = ['y']")], "unknown-name", PART),
-        (&[(PIER, "[[seam]]\nfile = 'x'\nname = 'X y'\nlines = ['y']")], "bad-seam", PART),
+        (&[(PIER, "[[joint]]\nfile = '{= b =}'\nname = 'x'\nlines = ['y']")], "unknown-name", PART),
+        (&[(PIER, "[[joint]]\nfile = 'x'\nname = 'X y'\nlines = ['y']")], "bad-joint", PART),
         (&[(PIER, "[[edit]]\nfile = 'x.json'")], "bad-edit", PART),
         (&[(PIER, "[[edit]]\nfile = 'x.json'\nset = { a = 2026-11-23 }")], "bad-edit", PART),
         (&[(PIER, "[[edit]]\nfile = 'x.json'\nset = { a = '{= b =}' }")], "unknown-name", PART),
@@ -416,17 +416,17 @@ fn parts_are_tried_on_whatever_the_mold_casts() {
     let manifest = "[[question]]\nkey = 'view'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'tides' }, { value = 'crews' }]\n\
         [[question]]\nkey = 'pier'\nask = '?'\nkind = 'text'\nform = 'kebab'\n";
     let body = [
-        ("body/board.txt", "{= if view == 'tides' =}\n# tinmold:seam piers\n{= end =}\n{= pier =}\n"),
+        ("body/board.txt", "{= if view == 'tides' =}\n# tinmold:joint piers\n{= end =}\n{= pier =}\n"),
         ("body/fares.json", "{ \"child\": {= if view == 'tides' then '1' else '\"free\"' =} }\n"),
         ("body/{= if view == 'crews' =}rota{= end =}", "x"),
     ];
-    let seam = "[[seam]]\nfile = 'board.txt'\nname = 'piers'\nlines = ['{= quay =}']\n";
+    let joint = "[[joint]]\nfile = 'board.txt'\nname = 'piers'\nlines = ['{= quay =}']\n";
     let asks = "[[question]]\nkey = 'quay'\nask = '?'\nkind = 'text'\nform = 'kebab'\n";
     // The part's manifest, the code that is found, and what the finding says; none where all is well.
     let cases = [
-        (format!("{asks}{seam}"), Some(("bad-seam", "in a casting with view=crews"))),
-        (format!("{asks}{seam}when = \"view == 'tides'\"\n"), None),
-        (format!("when = \"view == 'tides'\"\n{asks}{seam}"), None),
+        (format!("{asks}{joint}"), Some(("bad-joint", "in a casting with view=crews"))),
+        (format!("{asks}{joint}when = \"view == 'tides'\"\n"), None),
+        (format!("when = \"view == 'tides'\"\n{asks}{joint}"), None),
         (
             "[[edit]]\nfile = 'fares.json'\nset = { child = 1 }\n".into(),
             Some(("bad-edit", "\"free\" at child already")),

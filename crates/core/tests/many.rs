@@ -8,13 +8,13 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tempfile::TempDir;
-use tinmold_core::answers::Offers;
-use tinmold_core::mold::Mold;
-use tinmold_core::plan::{Limits, Plan, PlanError, Rendered};
-use tinmold_core::record::{digest_of, read_digests};
-use tinmold_core::shelf::{Package, open_folder};
-use tinmold_core::verify::VerifiedPlan;
-use tinmold_core::write::{Choice, Observer, WriteError};
+use tinmold_project::answers::Offers;
+use tinmold_mold::model::Mold;
+use tinmold_project::plan::{Limits, Plan, PlanError, Rendered};
+use tinmold_platform::digest::{digest_of, read_digests};
+use tinmold_mold::package::{Package, open_folder};
+use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::{Choice, Observer, WriteError};
 
 const MANIFEST: &str = "[mold]\nname = \"fleet\"\nversion = \"1.0.0\"\nsummary = \"x\"\n\
     [[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"Gull Point\"\n\

@@ -7,13 +7,13 @@ use std::fs;
 use std::io::Read;
 use std::path::Path;
 use tempfile::TempDir;
-use tinmold_core::answers::Offers;
-use tinmold_core::mold::Mold;
-use tinmold_core::plan::{Limits, Plan, PlanError};
-use tinmold_core::record::digest_of;
-use tinmold_core::shelf::{Content, File};
-use tinmold_core::verify::VerifyError;
-use tinmold_core::write::{ArchiveFormat, Choice, Recovered, WriteError, recover_inside, write_archive};
+use tinmold_project::answers::Offers;
+use tinmold_mold::model::Mold;
+use tinmold_project::plan::{Limits, Plan, PlanError};
+use tinmold_platform::digest::digest_of;
+use tinmold_mold::package::{Content, File};
+use tinmold_project::verify::VerifyError;
+use tinmold_project::write::{ArchiveFormat, Choice, Recovered, WriteError, recover_inside, write_archive};
 use tinmold_notation::{Finding, Position};
 
 const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"tide\"\n\

@@ -7,11 +7,11 @@ use std::fs;
 use std::path::Path;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tempfile::TempDir;
-use tinmold_core::answers::Offers;
-use tinmold_core::mold::Mold;
-use tinmold_core::plan::{Limits, Plan};
-use tinmold_core::shelf::{File, Package, PackageError, built_in, built_in_names, open_folder};
-use tinmold_core::write::{Observer, WriteError};
+use tinmold_project::answers::Offers;
+use tinmold_mold::model::Mold;
+use tinmold_project::plan::{Limits, Plan};
+use tinmold_mold::package::{File, Package, PackageError, built_in, built_in_names, open_folder};
+use tinmold_project::write::{Observer, WriteError};
 
 fn write_mold(folder: &Path, files: usize) {
     fs::create_dir_all(folder.join("body/d")).unwrap();
@@ -54,15 +54,15 @@ fn every_built_in_mold_is_sound() {
         for part in mold.parts() {
             let (known, read) = (mold.part(part).unwrap(), read.part(part).unwrap());
             assert_eq!(
-                format!("{:?}", (known.seams, known.edits, known.mold.questions)),
-                format!("{:?}", (read.seams, read.edits, read.mold.questions)),
+                format!("{:?}", (known.joints, known.edits, known.mold.questions)),
+                format!("{:?}", (read.joints, read.edits, read.mold.questions)),
                 "{name}: {part}"
             );
         }
         let held = std::mem::replace(&mut mold.package, read.package.clone());
         assert_eq!(format!("{mold:?}"), format!("{read:?}"), "{name}");
         mold.package = held;
-        assert_eq!(tinmold_core::author::check(&mold).findings, [], "{name}");
+        assert_eq!(tinmold_author::rehearsal::check(&mold).findings, [], "{name}");
         assert!(mold.package.file("README.md").is_some(), "{name} has no README.md");
         assert!((3..=5).contains(&mold.texts.tour.len()), "{name} shows {} places", mold.texts.tour.len());
         assert!(
@@ -180,7 +180,7 @@ fn what_goes_wrong_half_way_leaves_nothing() {
     let Err(WriteError::Plan(error)) = cast(&mold, &place.path().join("new/out"), &()) else {
         panic!("a broken mold is cast")
     };
-    let tinmold_core::plan::PlanError::Faulty(found) = error;
+    let tinmold_project::plan::PlanError::Faulty(found) = error;
     let codes: Vec<_> = found.iter().map(|finding| finding.code.as_str()).collect();
     assert_eq!(codes, ["unreadable-file", "unknown-name"]);
     assert_eq!(names(place.path()), ["m"]);

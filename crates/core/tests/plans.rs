@@ -3,11 +3,11 @@
 
 mod common;
 use common::{mold, session};
-use tinmold_core::answers::Offers;
-use tinmold_core::mold::Mold;
-use tinmold_core::plan::{EntryKind, Limits, Plan, PlanError, Rendered};
-use tinmold_core::shelf::{Content, File};
-use tinmold_core::verify::VerifyError;
+use tinmold_project::answers::Offers;
+use tinmold_mold::model::Mold;
+use tinmold_project::plan::{EntryKind, Limits, Plan, PlanError, Rendered};
+use tinmold_mold::package::{Content, File};
+use tinmold_project::verify::VerifyError;
 
 const PIERS: &str = r#"
 [[question]]

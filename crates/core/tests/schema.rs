@@ -5,8 +5,8 @@ mod common;
 use common::mold;
 use proptest::prelude::*;
 use serde_json::{Value as Json, json};
-use tinmold_core::answers::{BuiltIns, Given, Offers, Session, SheetFormat, Source, json_schema, read_sheet};
-use tinmold_core::mold::Mold;
+use tinmold_project::answers::{BuiltIns, Given, Offers, Session, SheetFormat, Source, json_schema, read_sheet};
+use tinmold_mold::model::Mold;
 
 const BOARD: &str = r#"
 [[question]]

@@ -4,10 +4,8 @@
 mod common;
 use common::{mold, session, shown};
 use proptest::prelude::*;
-use tinmold_core::answers::{
-    Offers, SheetFormat, Source, blank_sheet, parse_set, parse_text, read_sheet, written, written_sheet,
-};
-use tinmold_core::mold::Mold;
+use tinmold_project::answers::{Offers, SheetFormat, Source, blank_sheet, parse_set, parse_text, read_sheet, written, full_sheet};
+use tinmold_mold::model::Mold;
 use tinmold_notation::Value;
 
 const BOARD: &str = r#"
@@ -98,14 +96,14 @@ fn board() -> Mold {
     mold(BOARD, &[])
 }
 
-fn answer(session: &mut tinmold_core::answers::Session<'_>, key: &str, text: &str) {
+fn answer(session: &mut tinmold_project::answers::Session<'_>, key: &str, text: &str) {
     let mold = session.mold();
     let at = mold.questions.iter().position(|question| question.key == key).unwrap();
     let value = parse_text(&mold.questions[at], text, &mold.scope).unwrap();
     session.answer(at, value).unwrap();
 }
 
-fn asked(session: &tinmold_core::answers::Session<'_>) -> Vec<String> {
+fn asked(session: &tinmold_project::answers::Session<'_>) -> Vec<String> {
     session.unanswered().map(|at| session.mold().questions[at].key.clone()).collect()
 }
 
@@ -169,12 +167,12 @@ fn what_becomes_illegal_is_asked_again() {
     assert_eq!(session.next(), None);
     let answers = session.finish().unwrap();
     assert_eq!(answers.questions[3].source, Source::NotAsked);
-    let secret = |answers: &tinmold_core::answers::Answers| written(&mold, &answers.questions[7].value);
+    let secret = |answers: &tinmold_project::answers::Answers| written(&mold, &answers.questions[7].value);
     assert_eq!(secret(&answers).len(), 20);
     assert!(secret(&answers).bytes().all(|b| b.is_ascii_alphanumeric()));
     let again = common::session(&mold, &[], Offers::default()).finish().unwrap();
     assert_ne!(secret(&answers), secret(&again));
-    let sheet = written_sheet(&mold, &answers);
+    let sheet = full_sheet(&mold, &answers);
     assert!(!sheet.contains("secret") && !sheet.contains("port"), "{sheet}");
 }
 
@@ -365,10 +363,10 @@ proptest! {
         for (key, text) in &typed {
             answer(&mut straight, key, if text.is_empty() { "[]" } else { text });
         }
-        let values = |session: &tinmold_core::answers::Session<'_>| -> Vec<Value> {
+        let values = |session: &tinmold_project::answers::Session<'_>| -> Vec<Value> {
             session.settled().iter().map(|settled| settled.value.clone()).collect()
         };
-        let visible = |session: &tinmold_core::answers::Session<'_>| -> Vec<bool> {
+        let visible = |session: &tinmold_project::answers::Session<'_>| -> Vec<bool> {
             session.settled().iter().map(|settled| settled.is_visible()).collect()
         };
         prop_assert_eq!(values(&wandering), values(&straight));

@@ -9,10 +9,13 @@ use proptest::prelude::*;
 use std::fs;
 use std::sync::Arc;
 use tempfile::TempDir;
-use tinmold_core::shelf::{
-    Address, Catalogue, Choosing, Entry, FolderShelf, Hit, Narrowing, PackageError, Search, Shelf, Shelves,
-    age_of_day, read_index, search,
-};
+use tinmold_shelf::address::Address;
+use tinmold_shelf::catalogue::{Catalogue, Picker, Entry, Hit, Narrowing, Search, read_index, search};
+use tinmold_shelf::folder_shelf::FolderShelf;
+use tinmold_mold::package::PackageError;
+use tinmold_shelf::shelf::Shelf;
+use tinmold_shelf::shelves::Shelves;
+use tinmold_shelf::remote::age_of_day;
 
 /// A folder of molds: name, version, the rest of its header.
 fn shelf(place: &TempDir, name: &str, molds: &[(&str, &str, &str)]) -> Box<dyn Shelf> {
@@ -139,8 +142,8 @@ fn somebody_chooses() {
         vec![entry("board", "rust", "web"), entry("clock", "rust", "cli"), entry("ferry", "go", "web")];
     let catalogues = vec![Catalogue::of("a", first), Catalogue::of("b", vec![entry("board", "go", "cli")])];
     let recent = ["b/board", "nowhere/x", "a/ferry"].map(str::to_owned);
-    let mut choosing = Choosing::new(catalogues, &recent);
-    let names = |choosing: &Choosing| -> Vec<String> {
+    let mut choosing = Picker::new(catalogues, &recent);
+    let names = |choosing: &Picker| -> Vec<String> {
         (0..choosing.found())
             .map(|at| choosing.mold(at).map(|(shelf, mold)| format!("{shelf}/{}", mold.name)).unwrap())
             .collect()

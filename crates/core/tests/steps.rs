@@ -8,7 +8,8 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::Path;
 use std::time::{Duration, Instant};
 use tempfile::TempDir;
-use tinmold_core::finish::{Ended, Step, StepReport, StepResult, StepRun, Steps, run_steps};
+use tinmold_platform::process::Ended;
+use tinmold_project::steps::{Step, StepReport, StepResult, StepRun, Steps, run_steps};
 
 /// Gathers what comes, and wants to stop after a line that says so.
 #[derive(Default)]

@@ -166,9 +166,23 @@ pub struct Finding {
     pub message: String,
     /// The way out; empty where the message says it all.
     pub help: String,
+    /// The name that the finding is about, for [`Code::UnknownName`].
+    pub subject: Option<Box<str>>,
 }
 
 impl Finding {
+    /// Makes a finding.
+    #[must_use]
+    pub fn new(
+        file: impl Into<Arc<str>>,
+        span: Span,
+        code: Code,
+        message: impl Into<String>,
+        help: impl Into<String>,
+    ) -> Self {
+        Self { file: file.into(), span, code, message: message.into(), help: help.into(), subject: None }
+    }
+
     /// How much it weighs.
     #[must_use]
     pub fn severity(&self) -> Severity {

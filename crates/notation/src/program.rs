@@ -218,6 +218,6 @@ impl Program<'_> {
             Code::SlashInName => "only `dirs` and answers of form `path` may open into several folders",
             _ => "",
         };
-        Finding { file: Arc::clone(&routine.file), span, code, message, help: help.to_owned() }
+        Finding::new(Arc::clone(&routine.file), span, code, message, help)
     }
 }

@@ -3,38 +3,46 @@
 use crate::args::{AssayArgs, Format};
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::findings;
-use crate::given;
-use crate::show::{FAINT, NAME, result, safe, safe_lines};
+use crate::flow::answer_sources;
+use crate::flow::fetch::fetch;
+use crate::global::GlobalOptions;
+use crate::stop::Stop;
+use crate::text::findings;
+use crate::text::style::{FAINT, NAME, result, safe, safe_lines};
 use serde_json::json;
 use std::collections::BTreeSet;
-use tinmold_core::answers::{Offers, Session, written};
-use tinmold_core::mold::Mold;
+use tinmold_mold::Mold;
 use tinmold_notation::{
     Budget, Compiled, Finding, Following, Scope, Setting, Value, Values, compile, compile_expression,
     following,
 };
+use tinmold_project::answers::{Offers, Session, display_value};
 
 /// What findings call the text on the command line.
 const FILE: &str = "expression";
 
-pub fn run(assay: &AssayArgs) -> Result<Exit, Failure> {
-    let mold = Mold::load(super::find(&assay.mold)?)?;
+pub fn run(assay: &AssayArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let mold = Mold::load(fetch(&assay.mold, global)?).map_err(Failure::from)?;
     let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
-    let gathered = given::gather(&mold, &assay.answers)?;
+    let gathered = answer_sources::gather(&mold, &assay.answers)?;
     let offers = Offers { preset: assay.answers.preset.clone(), ..Offers::default() };
-    let session = Session::new(&mold, gathered.given, offers, given::built_ins(given::Person::asked(true)))
-        .map_err(faulty)?;
-    if let Some(failure) = given::refused(&gathered.wrong, &session) {
-        return Err(failure);
+    let session = Session::new(
+        &mold,
+        gathered.given,
+        offers,
+        answer_sources::built_ins(answer_sources::Person::asked(true)),
+    )
+    .map_err(faulty)?;
+    if let Some(failure) = answer_sources::refused(&gathered.wrong, &session) {
+        return Err(failure.into());
     }
     let scope = &mold.shown_scope;
     let values = session.values();
     let source = assay.expression.trim_end();
     match source.strip_suffix('.') {
-        Some(before) if !source.contains("{=") => can_follow(assay, before, scope),
-        _ if source.contains("{=") => text(assay, &mold, scope, values),
-        _ => value(assay, source, &mold, scope, values),
+        Some(before) if !source.contains("{=") => Ok(can_follow(assay, before, scope)?),
+        _ if source.contains("{=") => Ok(text(assay, &mold, scope, values)?),
+        _ => Ok(value(assay, source, &mold, scope, values)?),
     }
 }
 
@@ -66,7 +74,7 @@ fn value(
     judged(&compiled, source)?;
     let Some(program) = &compiled.program else { return Ok(Exit::Faulty) };
     let value = program.evaluate(values, &Budget::default()).map_err(|finding| failed(finding, source))?;
-    let (shown, of) = (written(mold, &value), scope.describe(program.value_type()));
+    let (shown, of) = (display_value(mold, &value), scope.describe(program.value_type()));
     match assay.format {
         Format::Json => result(format!("{}\n", json!({ "value": as_json(mold, &value), "type": of }))),
         Format::Text => {
@@ -129,7 +137,7 @@ fn as_json(mold: &Mold, value: &Value) -> serde_json::Value {
         Value::Integer(number) => json!(number),
         Value::Flag(flag) => json!(flag),
         Value::Option(_, None) => serde_json::Value::Null,
-        Value::Option(..) => json!(written(mold, value)),
+        Value::Option(..) => json!(display_value(mold, value)),
         Value::List(values) => values.iter().map(|value| as_json(mold, value)).collect(),
     }
 }

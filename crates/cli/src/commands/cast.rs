@@ -1,200 +1,345 @@
 //! `tinmold cast`: a project from a mold.
 
-use super::ending::{interrupted, left, stopped, terminal, unanswered};
-use super::farewell::{Farewell, report, say_written};
-use crate::args::{Args, CastArgs, IfPresent};
-use crate::ask::{AlreadyThere, Asker, Deciding, Decision, Reply, Review, Stop, somebody, walk};
-use crate::config::Config;
+use super::dry_run;
+use crate::args::{CastArgs, IfPresent};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
-use crate::finishing::{Finishing, carry_out};
+use crate::flow::answer_sources::{self, Person};
+use crate::flow::background_check::BackgroundCheck;
+use crate::flow::finishing::{Finished, run_chosen};
+use crate::flow::interview::{Draft, interview, require_answers};
+use crate::flow::summary::{ClosingTexts, print_closing, print_written};
+use crate::flow::{conflicts, fetch, recovery};
+use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
-use crate::probing::Probing;
-use crate::show::{BOLD, WARN, count, safe, size};
-use crate::{given, keep};
+use crate::settings::Settings;
+use crate::state;
+use crate::stop::Stop;
+use crate::text::needs;
+use crate::text::style::{BOLD, WARN, count, safe, size};
+use crate::ui::{Prompter, ReviewView, borrowed, prompter};
 use std::fs;
-use std::mem::ManuallyDrop;
 use std::path::{Path, PathBuf};
-use tinmold_core::answers::{Answers, Session, written_sheet};
-use tinmold_core::mold::Mold;
-use tinmold_core::plan::{Limits, Plan};
-use tinmold_core::shelf::{Choosing, Shelves};
-use tinmold_core::verify::VerifiedPlan;
-use tinmold_core::write::{self, ArchiveFormat, Choice, Surveyed, Written};
+use tinmold_mold::Mold;
 use tinmold_notation::Finding;
+use tinmold_project::answers::{Answers, Session, full_sheet};
+use tinmold_project::plan::Plan;
+use tinmold_project::review::{self, Review};
+use tinmold_project::steps::StepChoice;
+use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary};
+use tinmold_shelf::{Picker, Shelves};
 
-pub fn run(cast: &CastArgs, args: &Args) -> Result<Exit, Failure> {
-    let config = Config::read()?;
-    let shelves = config.shelves();
-    let mut asker = asker(cast, args);
-    let address = match (&cast.mold, &mut asker) {
-        (Some(mold), _) => mold.clone(),
-        (None, Some(asker)) => match chosen_mold(&shelves, asker.as_mut()) {
-            Ok(address) => address,
-            Err(Stop::Left) => return Ok(left()),
-            Err(Stop::Interrupted) => return Err(interrupted()),
-            Err(Stop::Terminal(error)) => return Err(terminal(&error)),
-            Err(_) => return Err(no_mold()),
-        },
-        (None, None) => return Err(no_mold()),
-    };
-    // A mold in a folder is listed only: whether it names the person is not known, and git answers in the meantime.
-    let in_folder = Path::new(&address).is_dir();
-    let beforehand = given::Person::asked(in_folder);
-    let package = super::find_on(&shelves, &address)?;
-    let person = if in_folder { beforehand } else { given::Person::asked(package.may_hold("user.")) };
-    // Of many files: the end of the program gives the memory back sooner than they could be dropped.
-    let mold = ManuallyDrop::new(Mold::load(package)?);
-    let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
-    let archive = cast.archive.as_deref().map(archive_format).transpose()?;
-    let gathered = given::gather(&mold, &cast.answers)?;
-    let offers = given::offers(&mold, &cast.answers, cast.dir.as_deref().and_then(folder_name), &config)?;
-    let mut session =
-        Session::new(&mold, gathered.given, offers, given::built_ins(person)).map_err(faulty)?;
-    session.ask_details(cast.answers.details);
-    if let Some(failure) = given::refused(&gathered.wrong, &session) {
-        return Err(failure);
+pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let settings = Settings::read()?;
+    let mut prompter = if args.answers.unattended || args.dry_run { None } else { prompter(global.plain) };
+    let (mold, person) = resolve(args, &settings.shelves(global), borrowed(&mut prompter))?;
+    let cast = Cast::new(args, global, &settings, &mold, prompter.is_some())?;
+    let mut session = cast.session(person)?;
+    let ticked = cast.ask(&mut session, borrowed(&mut prompter))?;
+    let answers = cast.answers(session)?;
+    let plan = cast.plan(&answers)?;
+    let texts = ClosingTexts::new(&plan).map_err(|finding| cast.faulty(finding))?;
+    if args.dry_run {
+        return Ok(dry_run::run(args, global, &plan, &cast.folder(&answers)?)?);
     }
-    let probing = Probing::begin(&mold, cast, asker.is_some());
-    let limits = config.limits();
-    let mut chosen = None;
-    let answers = if let Some(asker) = &mut asker {
-        match by_person(&mut session, cast, &limits, &probing, asker.as_mut()) {
-            Ok(Some(ticked)) => {
-                chosen = Some(ticked);
-                session.finish()
-            }
-            Ok(None) => return Ok(left()),
-            Err(stop) => return stopped(stop, &session),
-        }
-    } else {
-        let asked: Vec<usize> = session.unanswered().collect();
-        if let Some(failure) = unanswered(&session, &asked, cast.answers.unattended) {
-            return Err(failure);
-        }
-        session.finish()
-    };
-    let mut answers = answers.map_err(|problems| {
-        problems.iter().fold(Failure::new(Exit::Missing, "the answers cannot stand"), |failure, problem| {
-            failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
-        })
-    })?;
-    let folder = folder(cast, &mold, &answers).map_err(faulty)?;
-    let top = folder_name(&folder).unwrap_or_default();
-    answers.set_folder(&mold, &top);
-    let plan = ManuallyDrop::new(planned(&mold, &answers, &limits)?);
-    // What will be said is made before anything is written, so that a mistake in it stops the cast, and a dry run, in time.
-    let farewell = Farewell::new(&plan).map_err(faulty)?;
-    if cast.dry_run {
-        return super::dry_run::run(cast, args, &plan, &folder);
-    }
-    let mut finishing = Finishing::new(&mold, &answers.values, cast.vouch.as_deref())?;
-    match &chosen {
-        Some(names) => finishing.keep(names),
-        // Without a person nothing runs that was not asked for.
-        None => finishing.tick(cast.finish.as_deref().unwrap_or("none"))?,
-    }
-    let written = match (&cast.archive, archive) {
-        (Some(file), Some(format)) => {
-            let watch = Watch::new(args.quiet || args.plain);
-            let choice = cast.if_present.map(Choice::from);
-            write::write_archive(&plan, file, format, &top, choice, &watch)
-                .map_err(|error| failure::of_write(error, &plan))?
-        }
-        _ => match write_folder(cast, args, &plan, &folder, asker.as_mut())? {
-            Some(written) => written,
-            None => return Ok(left()),
-        },
-    };
-    if cast.remember {
-        keep::keep_answers(&mold, &answers);
-        keep::keep_recent(&mold.package.origin.address(mold.version()));
-    }
-    if let Some(path) = &cast.save_sheet {
-        fs::write(path, written_sheet(&mold, &answers)).map_err(|error| {
-            let message =
-                format!("the project is written, but not the answer sheet {}: {error}", path.display());
-            Failure::new(Exit::Failed, message)
-        })?;
-    }
-    if !args.quiet {
-        say_written(&written);
-    }
-    let finished =
-        cast.archive.is_none().then(|| carry_out(&finishing, &folder, args.verbose, args.plain, args.quiet));
-    if !args.quiet {
-        if chosen.is_none() {
-            anstream::eprint!("{}", probing.lacking(&mold, &answers.values));
-        }
-        report(&farewell, &written, &top);
-        if let Some(finished) = &finished {
-            finished.say_what_is_left();
-        }
-    }
-    Ok(finished.map_or(Exit::Done, |finished| finished.exit()))
+    let steps = cast.steps(&answers, ticked.as_deref())?;
+    let summary = cast.write(&plan, borrowed(&mut prompter))?;
+    cast.save_state(&answers)?;
+    let finished = cast.run_steps(&steps, &summary);
+    Ok(cast.report(&answers, &texts, &summary, finished.as_ref(), ticked.is_some()))
 }
 
-/// Lets the person choose among everything on the shelves.
-fn chosen_mold(shelves: &Shelves, asker: &mut dyn Asker) -> Result<String, Stop> {
-    let (catalogues, broken) = shelves.list(None);
-    for reason in &broken {
-        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(reason));
+/// Fetches the mold that is named or picked, and starts to ask git for the user's name if it may need it.
+fn resolve(
+    args: &CastArgs,
+    shelves: &Shelves,
+    prompter: Option<&mut dyn Prompter>,
+) -> Result<(Mold, Person), Stop> {
+    let address = match (&args.mold, prompter) {
+        (Some(mold), _) => mold.clone(),
+        (None, Some(prompter)) => pick(shelves, prompter)?,
+        (None, None) => return Err(no_mold().into()),
+    };
+    // The files of a folder are not read yet: git is asked meanwhile whether or not they name the user.
+    let in_folder = Path::new(&address).is_dir();
+    let early = Person::asked(in_folder);
+    let package = fetch::fetch_from(shelves, &address)?;
+    let person = if in_folder { early } else { Person::asked(package.may_mention("user.")) };
+    Ok((Mold::load(package).map_err(Failure::from)?, person))
+}
+
+/// Lets the user pick among all molds of all shelves.
+fn pick(shelves: &Shelves, prompter: &mut dyn Prompter) -> Result<String, Stop> {
+    let (catalogues, skipped) = shelves.list(None);
+    for note in &skipped {
+        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
     }
-    asker.choose(&mut Choosing::new(catalogues, &keep::recent()))
+    prompter
+        .pick_mold(&mut Picker::new(catalogues, &state::recent()))
+        .map_err(|stop| stop.or_missing(no_mold))
 }
 
 fn no_mold() -> Failure {
-    Failure::new(Exit::Usage, "no mold is named, and nobody can be asked which one")
+    Failure::new(Exit::Usage, "no mold is named, and there is no terminal to pick one")
         .help("name one: tinmold cast MOLD; tinmold find lists them")
+}
+
+/// A cast, with all that its steps need.
+struct Cast<'a> {
+    args: &'a CastArgs,
+    global: GlobalOptions,
+    settings: &'a Settings,
+    mold: &'a Mold,
+    check: BackgroundCheck,
+    archive: Option<ArchiveFormat>,
+}
+
+impl<'a> Cast<'a> {
+    fn new(
+        args: &'a CastArgs,
+        global: GlobalOptions,
+        settings: &'a Settings,
+        mold: &'a Mold,
+        is_attended: bool,
+    ) -> Result<Self, Failure> {
+        let archive = args.archive.as_deref().map(archive_format).transpose()?;
+        let check = BackgroundCheck::begin(mold, args, is_attended);
+        Ok(Self { args, global, settings, mold, check, archive })
+    }
+
+    fn faulty(&self, finding: Finding) -> Failure {
+        Failure::findings(&[finding], &self.mold.package)
+    }
+
+    /// Starts the session with what the command line, the environment and earlier casts answer.
+    fn session(&self, person: Person) -> Result<Session<'a>, Failure> {
+        let answers = &self.args.answers;
+        let gathered = answer_sources::gather(self.mold, answers)?;
+        let folder = self.args.dir.as_deref().and_then(folder_name);
+        let offers = answer_sources::offers(self.mold, answers, folder, self.settings)?;
+        let built_ins = answer_sources::built_ins(person);
+        let mut session = Session::new(self.mold, gathered.given, offers, built_ins)
+            .map_err(|finding| self.faulty(finding))?;
+        session.ask_details(answers.details);
+        match answer_sources::refused(&gathered.wrong, &session) {
+            Some(failure) => Err(failure),
+            None => Ok(session),
+        }
+    }
+
+    /// Asks until the user decides to write; returns the names of the ticked steps. Without a user, fails if
+    /// an answer is missing.
+    fn ask(
+        &self,
+        session: &mut Session<'a>,
+        prompter: Option<&mut dyn Prompter>,
+    ) -> Result<Option<Vec<String>>, Stop> {
+        let Some(prompter) = prompter else {
+            require_answers(session, self.args.answers.unattended)?;
+            return Ok(None);
+        };
+        anstream::eprintln!(
+            "{BOLD}{}{BOLD:#} {}  {}",
+            safe(self.mold.name()),
+            safe(self.mold.version()),
+            safe(self.mold.header.summary.get_ref())
+        );
+        let draft = interview(session, prompter, |session, ticked| self.draft(session, ticked))?;
+        Ok(Some(draft.review.steps.map(|steps| steps.names()).unwrap_or_default()))
+    }
+
+    /// Prepares the review from the answers so far.
+    fn draft(&self, session: &Session<'_>, ticked: Option<&[String]>) -> Result<CastDraft<'a>, Failure> {
+        let answers = self.in_folder(session.preview())?;
+        let plan = self.plan(&answers)?;
+        let folder = self.folder(&answers)?;
+        let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &self.mold.package))?;
+        let inspection = match self.archive {
+            Some(_) => None,
+            None => Some(write::inspect(&plan, &folder).map_err(|error| failure::of_write(error, &plan))?),
+        };
+        let steps = match self.archive {
+            Some(_) => None,
+            None => Some(self.steps(&answers, ticked)?),
+        };
+        let review = Review {
+            settings: review::settings(session),
+            destination: self.args.archive.clone().unwrap_or(folder),
+            is_new: inspection.as_ref().is_none_or(|inspection| inspection.is_new),
+            changes: review::changes(&plan, &sizes, inspection.as_ref()),
+            lacking: self.check.lacking(self.mold, &answers.values),
+            steps,
+        };
+        Ok(CastDraft { plan, total: sizes.iter().sum(), review })
+    }
+
+    /// Returns the final answers; mints values.
+    fn answers(&self, session: Session<'_>) -> Result<Answers, Failure> {
+        let answers = session.finish().map_err(|problems| {
+            let failure = Failure::new(Exit::Missing, "some answers cannot be used");
+            problems.iter().fold(failure, |failure, problem| {
+                failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
+            })
+        })?;
+        self.in_folder(answers)
+    }
+
+    /// Sets the built-in value of the folder's name.
+    fn in_folder(&self, mut answers: Answers) -> Result<Answers, Failure> {
+        let folder = self.folder(&answers)?;
+        answers.set_folder(self.mold, &folder_name(&folder).unwrap_or_default());
+        Ok(answers)
+    }
+
+    /// Returns the folder that is named, else the one that the mold names.
+    fn folder(&self, answers: &Answers) -> Result<PathBuf, Failure> {
+        if let Some(dir) = &self.args.dir {
+            return Ok(dir.clone());
+        }
+        let name = match &self.mold.texts.folder {
+            Some(folder) => {
+                folder.render(&self.mold.scope, &answers.values).map_err(|finding| self.faulty(finding))?
+            }
+            None => self.mold.name().to_owned(),
+        };
+        Ok(PathBuf::from(name))
+    }
+
+    fn plan(&self, answers: &Answers) -> Result<VerifiedPlan<'a>, Failure> {
+        let package = &self.mold.package;
+        let plan = Plan::new(self.mold, answers, &self.settings.limits())
+            .map_err(|error| failure::of_plan(error, package))?;
+        plan.verify().map_err(|error| failure::of_verify(error, package))
+    }
+
+    /// Returns the steps with those ticked that the user or the command line chose.
+    fn steps(&self, answers: &Answers, ticked: Option<&[String]>) -> Result<StepChoice, Failure> {
+        let failed = |error| failure::of_choice(error, &self.mold.package);
+        let vouch = self.args.vouch.as_deref();
+        let mut steps =
+            StepChoice::new(self.mold, &answers.values, vouch, state::is_vouched).map_err(failed)?;
+        match (ticked, &self.args.finish) {
+            (Some(names), _) => steps.select_only(names),
+            (None, Some(list)) => steps.tick(list).map_err(failed)?,
+            // Without a user, only steps run that the command line names.
+            (None, None) if self.args.answers.unattended => steps.select_only(&[]),
+            (None, None) => {}
+        }
+        Ok(steps)
+    }
+
+    /// Decides about files in the way, and writes.
+    fn write(
+        &self,
+        plan: &VerifiedPlan<'_>,
+        prompter: Option<&mut dyn Prompter>,
+    ) -> Result<WriteSummary, Stop> {
+        let failed = |error| failure::of_write(error, plan);
+        let if_present = self.args.if_present.map(Choice::from);
+        let folder = self.folder(&plan.answers)?;
+        if let (Some(file), Some(format)) = (&self.args.archive, self.archive) {
+            let watch = Watch::new(self.global.hides_progress());
+            let top = folder_name(&folder).unwrap_or_default();
+            return Ok(write::write_archive(plan, file, format, &top, if_present, &watch).map_err(failed)?);
+        }
+        recovery::at(&folder).map_err(failed)?;
+        self.refuse_unnamed(&folder, prompter.is_some())?;
+        let inspection = write::inspect(plan, &folder).map_err(failed)?;
+        let choices = conflicts::decide(plan, &inspection, if_present, prompter)?;
+        let watch = Watch::new(self.global.hides_progress());
+        Ok(plan.write(&inspection, &choices, &watch).map_err(failed)?)
+    }
+
+    /// Refuses to write unseen into a folder that the mold named and that holds something.
+    fn refuse_unnamed(&self, folder: &Path, is_attended: bool) -> Result<(), Failure> {
+        if self.args.dir.is_some() || self.args.if_present.is_some() || is_attended || !is_filled(folder) {
+            return Ok(());
+        }
+        let shown = safe(&folder.display().to_string());
+        let message = format!("{shown} exists and is not empty; nothing was written");
+        Err(Failure::new(Exit::InTheWay, message).help(format!(
+            "name another folder, or {shown} itself to write into it: tinmold cast {} {shown}",
+            safe(self.mold.name())
+        )))
+    }
+
+    /// Keeps the answers for the next cast, and writes the sheet that `--save-sheet` names.
+    fn save_state(&self, answers: &Answers) -> Result<(), Failure> {
+        if self.args.remember {
+            state::store_answers(self.mold, answers);
+            state::store_recent(&self.mold.package.origin.address(self.mold.version()));
+        }
+        let Some(path) = &self.args.save_sheet else { return Ok(()) };
+        fs::write(path, full_sheet(self.mold, answers)).map_err(|error| {
+            let path = path.display();
+            Failure::new(Exit::Failed, format!("cannot write the answer sheet {path}: {error}"))
+                .help("the project itself is written")
+        })
+    }
+
+    fn run_steps(&self, steps: &StepChoice, summary: &WriteSummary) -> Option<Finished> {
+        if !self.global.quiet {
+            print_written(summary);
+        }
+        self.archive.is_none().then(|| run_chosen(steps, &summary.path, self.global))
+    }
+
+    fn report(
+        &self,
+        answers: &Answers,
+        texts: &ClosingTexts,
+        summary: &WriteSummary,
+        finished: Option<&Finished>,
+        was_reviewed: bool,
+    ) -> Exit {
+        if !self.global.quiet {
+            if !was_reviewed {
+                let lacking = self.check.lacking(self.mold, &answers.values);
+                anstream::eprint!("{}", needs::lacking(&lacking));
+            }
+            print_closing(texts, summary);
+            if let Some(finished) = finished {
+                finished.print_open();
+            }
+        }
+        finished.map_or(Exit::Done, Finished::exit)
+    }
+}
+
+/// What a cast would write, for the review.
+struct CastDraft<'m> {
+    plan: VerifiedPlan<'m>,
+    /// The size of all files in bytes.
+    total: u64,
+    review: Review,
+}
+
+impl Draft for CastDraft<'_> {
+    fn view(&self, _: &Session<'_>) -> Option<ReviewView<'_>> {
+        Some(ReviewView {
+            review: &self.review,
+            title: "What will be written",
+            extent: format!("{}, {}", count(self.plan.entries.len(), "file"), size(self.total)),
+            least_rows: 6,
+            details: String::new(),
+            file: Box::new(|path| dry_run::text_of(&self.plan, path)),
+        })
+    }
+
+    fn steps(&mut self) -> Option<&mut StepChoice> {
+        self.review.steps.as_mut()
+    }
 }
 
 fn archive_format(file: &Path) -> Result<ArchiveFormat, Failure> {
     ArchiveFormat::of_path(file).ok_or_else(|| {
-        let message =
-            format!("{} is no archive that can be written: its name tells the format", file.display());
-        Failure::new(Exit::Usage, message).help("end it in .zip or .tar.gz")
+        let name = file.display();
+        Failure::new(Exit::Usage, format!("unsupported archive format `{name}`; use .zip or .tar.gz"))
     })
 }
 
-/// Writes into the folder; none if the person left.
-fn write_folder(
-    cast: &CastArgs,
-    args: &Args,
-    plan: &VerifiedPlan<'_>,
-    folder: &Path,
-    asker: Option<&mut Box<dyn Asker>>,
-) -> Result<Option<Written>, Failure> {
-    let failed = |error| failure::of_write(error, plan);
-    crate::clear_up::at(folder).map_err(failed)?;
-    // A folder that the mold named, and not the person, is not written into unseen.
-    if cast.dir.is_none() && cast.if_present.is_none() && asker.is_none() && is_filled(folder) {
-        let shown = safe(&folder.display().to_string());
-        let message = format!("{shown} is there already and is not empty; nothing was written");
-        return Err(Failure::new(Exit::InTheWay, message).help(format!(
-            "name another folder, or {shown} itself to write into it: tinmold cast {} {shown}",
-            safe(plan.mold.name())
-        )));
-    }
-    let mut deciding = Deciding {
-        plan,
-        folder: folder.to_owned(),
-        if_present: cast.if_present.map(Choice::from),
-        asker: asker.map(|asker| asker.as_mut() as &mut dyn Asker),
-        stop: None,
-    };
-    let watch = Watch::new(args.quiet || args.plain);
-    let result = plan.write(folder, &watch, &mut deciding);
-    drop(watch);
-    match (result, deciding.stop) {
-        (Ok(written), _) => Ok(Some(written)),
-        (Err(_), Some(Stop::Left)) => Ok(None),
-        (Err(_), Some(Stop::Interrupted)) => Err(interrupted()),
-        (Err(_), Some(Stop::Terminal(error))) => Err(terminal(&error)),
-        (Err(error), _) => Err(failed(error)),
-    }
-}
-
-/// Whether something is at the path, and it is not an empty folder.
+/// Returns true if something is at the path, unless it is an empty folder.
 fn is_filled(path: &Path) -> bool {
     match fs::read_dir(path) {
         Ok(mut entries) => entries.next().is_some(),
@@ -202,119 +347,16 @@ fn is_filled(path: &Path) -> bool {
     }
 }
 
-/// Whoever can be asked: nobody if that is not wanted, or if there is no terminal.
-fn asker(cast: &CastArgs, args: &Args) -> Option<Box<dyn Asker>> {
-    if cast.answers.unattended || cast.dry_run { None } else { somebody(args.plain) }
-}
-
-/// Asks everything and shows the review until the person decides: the names of the steps to run, or none to leave.
-fn by_person(
-    session: &mut Session<'_>,
-    cast: &CastArgs,
-    limits: &Limits,
-    probing: &Probing,
-    asker: &mut dyn Asker,
-) -> Result<Option<Vec<String>>, Stop> {
-    let mold = session.mold();
-    anstream::eprintln!(
-        "{BOLD}{}{BOLD:#} {}  {}",
-        safe(mold.name()),
-        safe(mold.version()),
-        safe(&mold.header.summary)
-    );
-    let mut chosen: Option<Vec<String>> = None;
-    loop {
-        walk(session, asker)?;
-        let mut answers = session.preview();
-        let folder = folder(cast, mold, &answers)?;
-        answers.set_folder(mold, &folder_name(&folder).unwrap_or_default());
-        let plan = planned(mold, &answers, limits)?;
-        let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &mold.package))?;
-        let present = present(cast, &plan, &folder)?.map(|all| AlreadyThere::of(&plan, &all));
-        let target = cast.archive.clone().unwrap_or_else(|| folder.clone());
-        let paths = plan.entries.iter().map(|entry| entry.path.to_string());
-        let show =
-            |path: &str| super::dry_run::bytes(&plan, path).map_or_else(String::new, super::dry_run::shown);
-        let mut finishing = Finishing::new(mold, &answers.values, cast.vouch.as_deref())?;
-        if cast.archive.is_some() {
-            finishing.clear();
-        }
-        match (&chosen, &cast.finish) {
-            (Some(names), _) => finishing.keep(names),
-            (None, Some(said)) => finishing.tick(said)?,
-            (None, None) => {}
-        }
-        let more = probing.lacking(mold, &answers.values) + &finishing.text();
-        let has_steps = !finishing.steps.is_empty();
-        let (files, total) = (plan.entries.len(), size(sizes.iter().sum()));
-        let review = Review {
-            title: "What will be written",
-            extent: format!("{}, {total}", count(files, "file")),
-            least: 6,
-            more,
-            has_steps,
-            folder: target,
-            present,
-            entries: paths.zip(sizes.into_iter().map(size)).collect(),
-            file: &show,
-        };
-        match asker.review(session, &review)? {
-            Decision::Write => return Ok(Some(finishing.names())),
-            Decision::Leave => return Ok(None),
-            Decision::Steps => {
-                if asker.steps(&mut finishing)? {
-                    chosen = Some(finishing.names());
-                }
-            }
-            Decision::Change(at) => {
-                if let Reply::Answer(value) = asker.ask(session, at)? {
-                    session.answer(at, value)?;
-                }
-            }
-            Decision::Details => session.ask_details(true),
-        }
-    }
-}
-
-/// What is where the entries would be written, in their order; none if the destination is a new one.
-pub fn present(
-    cast: &CastArgs,
-    plan: &VerifiedPlan<'_>,
-    folder: &Path,
-) -> Result<Option<Vec<Surveyed>>, Failure> {
-    if cast.archive.is_some() || fs::symlink_metadata(folder).is_err() {
-        return Ok(None);
-    }
-    write::survey(plan, folder).map(Some).map_err(|error| failure::of_write(error, plan))
-}
-
-/// Where the casting goes: the folder that was named, else the one that the mold names.
-fn folder(cast: &CastArgs, mold: &Mold, answers: &Answers) -> Result<PathBuf, Finding> {
-    if let Some(dir) = &cast.dir {
-        return Ok(dir.clone());
-    }
-    let name = match &mold.texts.folder {
-        Some(folder) => folder.render(&mold.scope, &answers.values)?,
-        None => mold.name().to_owned(),
-    };
-    Ok(PathBuf::from(name))
-}
-
-/// The name of a folder, `.` and `..` looked up.
+/// Returns the name of a folder, with `.` and `..` looked up.
 fn folder_name(folder: &Path) -> Option<String> {
     let name = folder.file_name().map(std::ffi::OsStr::to_os_string);
     let name = name.or_else(|| folder.canonicalize().ok()?.file_name().map(std::ffi::OsStr::to_os_string));
     name.map(|name| name.to_string_lossy().into_owned())
 }
 
-fn planned<'m>(mold: &'m Mold, answers: &Answers, limits: &Limits) -> Result<VerifiedPlan<'m>, Failure> {
-    let plan = Plan::new(mold, answers, limits).map_err(|error| failure::of_plan(error, &mold.package))?;
-    plan.verify().map_err(|error| failure::of_verify(error, &mold.package))
-}
-
 impl From<IfPresent> for Choice {
-    fn from(said: IfPresent) -> Self {
-        match said {
+    fn from(choice: IfPresent) -> Self {
+        match choice {
             IfPresent::Keep => Self::Keep,
             IfPresent::Replace => Self::Replace,
             IfPresent::Aside => Self::Aside,

@@ -1,32 +1,34 @@
 //! `tinmold check`: the mistakes of a mold.
 
-use crate::args::{Args, CheckArgs, CheckFormat};
+use crate::args::{CheckArgs, CheckFormat};
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::findings::{self, Sources};
-use crate::sarif;
-use crate::show::{BOLD, ERROR, GOOD, count, result, safe};
+use crate::flow::fetch::fetch;
+use crate::global::GlobalOptions;
+use crate::stop::Stop;
+use crate::text::findings::{self, Sources};
+use crate::text::sarif;
+use crate::text::style::{BOLD, ERROR, GOOD, count, result, safe};
 use serde_json::{Value, json};
-use tinmold_core::mold::{Mold, MoldError};
-use tinmold_core::shelf::Package;
+use tinmold_mold::{Mold, MoldError, Package};
 use tinmold_notation::{Finding, Severity};
 
-pub fn run(check: &CheckArgs, args: &Args) -> Result<Exit, Failure> {
-    let package = super::find(&check.mold)?;
+pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let package = fetch(&check.mold, global)?;
     let (package, found, files) = match Mold::load(package) {
         Ok(mold) => {
-            let usage = tinmold_core::author::check(&mold);
+            let usage = tinmold_author::check(&mold);
             (mold.package, usage.findings, Some(usage.files))
         }
         Err(MoldError::Faulty(faulty)) => (faulty.package, faulty.findings, None),
-        Err(error) => return Err(error.into()),
+        Err(error) => return Err(Failure::from(error).into()),
     };
     let errors = found.iter().filter(|finding| finding.is_error()).count();
     let warnings = found.len() - errors;
     match check.format {
         CheckFormat::Json => result(format!("{:#}\n", as_json(&found, &package))),
         CheckFormat::Sarif => result(format!("{:#}\n", sarif::log(&found, &package))),
-        CheckFormat::Text if args.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
+        CheckFormat::Text if global.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
         CheckFormat::Text => {
             anstream::eprint!("{}", findings::rendered(&found, &package));
             summary(&check.mold, errors, warnings, files);

@@ -1,16 +1,17 @@
 //! `tinmold demo`: a full example with the demo's answers.
 
-use crate::args::{AnswerArgs, Args, CastArgs, DemoArgs, Format};
-use crate::commands::cast;
+use super::cast;
+use crate::args::{AnswerArgs, CastArgs, DemoArgs, Format};
 use crate::exit::Exit;
-use crate::failure::Failure;
-use crate::show::{BOLD, FAINT, NAME};
+use crate::global::GlobalOptions;
+use crate::stop::Stop;
+use crate::text::style::{BOLD, FAINT, NAME};
 use std::path::PathBuf;
 
 /// The answers of Saltmarsh Ferries, a line a question.
 const ANSWERS: &str = include_str!("../../../../demo/python-service.answers");
 
-pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
+pub fn run(demo: &DemoArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let folder = match &demo.dir {
         Some(dir) => dir.clone(),
         None => free_folder(),
@@ -20,7 +21,7 @@ pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
         .filter(|line| !line.is_empty() && !line.starts_with('#'))
         .map(str::to_owned)
         .collect();
-    if !args.quiet {
+    if !global.quiet {
         anstream::eprintln!("{BOLD}Saltmarsh Ferries needs a departures service.{BOLD:#}");
         anstream::eprintln!("The mold is python-service, and these are the answers:");
         for line in &set {
@@ -45,9 +46,9 @@ pub fn run(demo: &DemoArgs, args: &Args) -> Result<Exit, Failure> {
             save_sheet: None,
             remember: false,
         },
-        args,
+        global,
     )?;
-    if !args.quiet {
+    if !global.quiet {
         anstream::eprintln!(
             "\nTo be asked yourself, type {NAME}tinmold cast python-service{NAME:#}. The demo's folder is yours to delete."
         );

@@ -1,24 +1,35 @@
 //! `tinmold cast --dry-run`: what would be written, as a tree, as data, or one file of it.
 
-use crate::args::{Args, CastArgs, Format};
-use crate::ask::AlreadyThere;
+use crate::args::{CastArgs, Format};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
-use crate::show::{count, raw, result, safe, safe_lines, size};
-use crate::tree;
+use crate::global::GlobalOptions;
+use crate::text::fit_report::state_word;
+use crate::text::review::already_there;
+use crate::text::style::{count, raw, result, safe, safe_lines, size};
+use crate::text::tree;
 use serde_json::{Value as Json, json};
 use std::io::IsTerminal;
 use std::path::Path;
-use tinmold_core::mold::Owner;
-use tinmold_core::plan::{EntryKind, Plan, Rendered};
-use tinmold_core::verify::VerifiedPlan;
-use tinmold_core::write::{Present, Surveyed};
+use tinmold_mold::Owner;
 use tinmold_notation::did_you_mean;
+use tinmold_project::plan::{EntryKind, Plan, Rendered};
+use tinmold_project::review;
+use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::{FileState, Inspection, inspect};
 
-pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Exit, Failure> {
+pub fn run(
+    cast: &CastArgs,
+    global: GlobalOptions,
+    plan: &VerifiedPlan<'_>,
+    folder: &Path,
+) -> Result<Exit, Failure> {
     // Every file is rendered, whatever is printed: a dry run finds the mistakes that a cast would.
     let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &plan.mold.package))?;
-    let present = super::cast::present(cast, plan, folder)?;
+    let inspection = match cast.archive {
+        Some(_) => None,
+        None => Some(inspect(plan, folder).map_err(|error| failure::of_write(error, plan))?),
+    };
     if let Some(path) = &cast.show {
         let Some(bytes) = bytes(plan, path) else {
             let paths = plan.entries.iter().map(|entry| &*entry.path);
@@ -34,18 +45,19 @@ pub fn run(cast: &CastArgs, args: &Args, plan: &VerifiedPlan<'_>, folder: &Path)
         return Ok(Exit::Done);
     }
     if cast.format == Format::Json {
-        result(format!("{:#}\n", as_json(plan, &sizes, folder, present.as_deref())));
+        result(format!("{:#}\n", as_json(plan, &sizes, folder, inspection.as_ref())));
         return Ok(Exit::Done);
     }
     let entries: Vec<(&str, String)> =
         plan.entries.iter().zip(&sizes).map(|(entry, bytes)| (&*entry.path, size(*bytes))).collect();
-    result(tree::drawn(&folder.display().to_string(), &entries, args.plain, usize::MAX));
-    if !args.quiet {
+    result(tree::draw(&folder.display().to_string(), &entries, global.plain, usize::MAX));
+    if !global.quiet {
         let total = size(sizes.iter().sum());
-        if let Some(present) = present {
-            anstream::eprintln!("{}", AlreadyThere::of(plan, &present).text().trim_start());
+        if let Some(inspection) = inspection.as_ref().filter(|inspection| !inspection.is_new) {
+            let changes = review::changes(plan, &sizes, Some(inspection));
+            anstream::eprintln!("{}", already_there(&changes).trim_start());
         }
-        anstream::eprint!("{}", left_out(plan, args.verbose));
+        anstream::eprint!("{}", left_out(plan, global.verbose));
         anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
     }
     Ok(Exit::Done)
@@ -70,7 +82,7 @@ fn left_out(plan: &Plan<'_>, detail: bool) -> String {
 }
 
 /// One file as it would be; none if no such file would be written.
-pub fn bytes(plan: &Plan<'_>, path: &str) -> Option<Vec<u8>> {
+fn bytes(plan: &Plan<'_>, path: &str) -> Option<Vec<u8>> {
     let entry = plan.entries.iter().find(|entry| entry.path == path)?;
     let mut bytes = Vec::new();
     match plan.render(entry, &mut bytes) {
@@ -79,27 +91,19 @@ pub fn bytes(plan: &Plan<'_>, path: &str) -> Option<Vec<u8>> {
     }
 }
 
-/// A file as people look at it.
-pub fn shown(bytes: Vec<u8>) -> String {
+/// Returns the text of a file as it would be, for people.
+pub fn text_of(plan: &Plan<'_>, path: &str) -> String {
+    bytes(plan, path).map_or_else(String::new, shown)
+}
+
+fn shown(bytes: Vec<u8>) -> String {
     match String::from_utf8(bytes) {
         Ok(text) => safe_lines(&text) + "\n",
-        Err(error) => format!("{} bytes that are no text\n", error.as_bytes().len()),
+        Err(error) => format!("{} bytes that are not text\n", error.as_bytes().len()),
     }
 }
 
-/// What is at the destination, in a word.
-pub fn word(present: &Present) -> &'static str {
-    match present {
-        Present::Absent => "absent",
-        Present::Same => "same",
-        Present::Different => "different",
-        Present::Local => "local",
-        Present::Blocked(_) => "blocked",
-        Present::Elsewhere => "elsewhere",
-    }
-}
-
-fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path, present: Option<&[Surveyed]>) -> Json {
+fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path, inspection: Option<&Inspection>) -> Json {
     let entries: Vec<Json> = plan
         .entries
         .iter()
@@ -122,7 +126,7 @@ fn as_json(plan: &VerifiedPlan<'_>, sizes: &[u64], folder: &Path, present: Optio
                 "from": plan.mold.path_of(file),
                 "owner": if file.owner == Owner::You { "you" } else { "mold" },
                 "local": file.local,
-                "present": present.map_or("absent", |all| word(&all[at].present)),
+                "present": state_word(inspection.map_or(&FileState::Absent, |inspection| inspection.state(at))),
             })
         })
         .collect();

@@ -1,43 +1,38 @@
 //! `tinmold find`: search the shelves.
 
 use crate::args::{FindArgs, Format};
-use crate::config::Config;
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::given;
-use crate::show::{FAINT, NAME, WARN, count, grouped, result, safe};
+use crate::flow::answer_sources::today;
+use crate::global::GlobalOptions;
+use crate::settings::Settings;
+use crate::stop::Stop;
+use crate::text::style::{FAINT, NAME, WARN, count, fit_width, grouped, result, safe};
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use std::io::IsTerminal;
-use tinmold_core::shelf::{Catalogue, Entry, Hit, Release, Search, age_of_day, search};
-use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
+use tinmold_notation::did_you_mean;
+use tinmold_shelf::{Catalogue, Entry, Facet, Hit, Release, Search, age_of_day, search};
+use unicode_width::UnicodeWidthStr;
 
 /// How wide a table is where no terminal says so.
 const USUAL_WIDTH: usize = 100;
 
-pub fn run(find: &FindArgs) -> Result<Exit, Failure> {
-    let shelves = Config::read()?.shelves();
-    if let Some(shelf) = &find.shelf {
-        shelves.named(shelf)?;
+pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let shelves = Settings::read()?.shelves(global);
+    if let Some(shelf) = &args.shelf {
+        shelves.named(shelf).map_err(Failure::from)?;
     }
-    let (catalogues, broken) = shelves.list(find.shelf.as_deref());
-    let text = |said: &Option<String>| said.clone().unwrap_or_default();
-    let wanted = Search {
-        words: find.words.clone(),
-        language: text(&find.language),
-        kind: text(&find.kind),
-        tag: text(&find.tag),
-        owner: text(&find.owner),
-        shelf: String::new(),
-    };
+    let only = args.only.iter().map(|text| facet(text)).collect::<Result<Vec<_>, _>>()?;
+    let (catalogues, skipped) = shelves.list(args.shelf.as_deref());
+    for note in &skipped {
+        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
+    }
     let catalogues: Vec<&Catalogue> = catalogues.iter().collect();
-    let hits = search(&catalogues, &wanted);
-    for reason in &broken {
-        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(reason));
-    }
+    let hits = search(&catalogues, &Search { words: args.words.clone(), only });
     let shown =
-        hits.iter().take(find.limit).map(|hit| Row::of(&catalogues, hit)).collect::<Result<Vec<_>, _>>()?;
-    match find.format {
+        hits.iter().take(args.limit).map(|hit| Row::of(&catalogues, hit)).collect::<Result<Vec<_>, _>>()?;
+    match args.format {
         Format::Json => result(format!("{:#}\n", as_json(&shown, hits.len()))),
         Format::Text => {
             let width = if std::io::stdout().is_terminal() {
@@ -49,6 +44,22 @@ pub fn run(find: &FindArgs) -> Result<Exit, Failure> {
         }
     }
     Ok(if hits.is_empty() { Exit::Failed } else { Exit::Done })
+}
+
+/// Reads `FACET=VALUE`.
+fn facet(text: &str) -> Result<(Facet, String), Failure> {
+    let names = || Facet::ALL.into_iter().map(Facet::name);
+    let all = format!("the facets are {}", names().collect::<Vec<_>>().join(", "));
+    let Some((name, value)) = text.split_once('=').filter(|(_, value)| !value.is_empty()) else {
+        return Err(Failure::new(Exit::Usage, format!("--only {text:?} is not FACET=VALUE")).help(all));
+    };
+    match Facet::of_name(name) {
+        Some(facet) => Ok((facet, value.to_owned())),
+        None => {
+            let message = format!("{name:?} is not a facet");
+            Err(Failure::new(Exit::Usage, message).help(did_you_mean(name, names(), all)))
+        }
+    }
 }
 
 /// A mold that was found, with its shelf.
@@ -78,7 +89,7 @@ fn as_text(shown: &[Row], found: usize, width: usize) -> String {
     if found == 0 {
         return "No mold matches. Fewer words find more; `tinmold find` alone shows all.\n".into();
     }
-    let today = given::today();
+    let day = today();
     let several = shown.iter().any(|row| row.shelf != shown[0].shelf);
     let name = |row: &Row| {
         if several { format!("{}/{}", row.shelf, row.entry.name) } else { row.entry.name.clone() }
@@ -87,17 +98,17 @@ fn as_text(shown: &[Row], found: usize, width: usize) -> String {
     let widest = |text: &dyn Fn(&Row) -> String| shown.iter().map(|row| text(row).width()).max().unwrap_or(0);
     let names = widest(&name).min(width / 2);
     let versions = widest(&version).min(width / 6);
-    let ages = widest(&|row| row.age(&today));
+    let ages = widest(&|row| row.age(&day));
     let mut out = String::new();
     for row in shown {
         let left = width.saturating_sub(names + versions + ages + 6);
         let _ = writeln!(
             out,
             "{NAME}{}{NAME:#}  {}  {FAINT}{}{FAINT:#}  {}",
-            cut(&name(row), names),
-            cut(&version(row), versions),
-            cut(&row.age(&today), ages),
-            cut(&row.entry.summary, left).trim_end()
+            fit_width(&name(row), names),
+            fit_width(&version(row), versions),
+            fit_width(&row.age(&day), ages),
+            fit_width(&row.entry.summary, left).trim_end()
         );
     }
     if shown.len() < found {
@@ -107,27 +118,6 @@ fn as_text(shown: &[Row], found: usize, width: usize) -> String {
         let _ = writeln!(out, "{FAINT}{}{FAINT:#}", count(found, "mold"));
     }
     out
-}
-
-/// A text that is exactly so many columns wide.
-pub fn cut(text: &str, width: usize) -> String {
-    let text = safe(text);
-    let wide = text.width();
-    if wide <= width {
-        return text + &" ".repeat(width - wide);
-    }
-    let mut out = String::new();
-    let mut used = 1;
-    for c in text.chars() {
-        used += c.width().unwrap_or(0);
-        if used > width {
-            break;
-        }
-        out.push(c);
-    }
-    out.push('…');
-    let used = out.width();
-    out + &" ".repeat(width.saturating_sub(used))
 }
 
 fn as_json(shown: &[Row], of: usize) -> Json {

@@ -3,28 +3,29 @@
 use crate::args::PackArgs;
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::show::{GOOD, NAME, safe, size};
+use crate::flow::fetch::fetch;
+use crate::global::GlobalOptions;
+use crate::stop::Stop;
+use crate::text::style::{GOOD, NAME, safe, size};
 use std::fs;
 use std::io::Write;
 use std::path::Path;
-use tinmold_core::mold::Mold;
-use tinmold_core::record::digest_of;
-use tinmold_core::shelf::pack;
+use tinmold_mold::Mold;
+use tinmold_mold::package::pack;
+use tinmold_notation::Finding;
+use tinmold_platform::digest::digest_of;
 
-pub fn run(args: &PackArgs, quiet: bool) -> Result<Exit, Failure> {
-    let mold = Mold::load(super::find(&args.mold)?)?;
-    let findings: Vec<_> = tinmold_core::author::check(&mold)
-        .findings
-        .into_iter()
-        .filter(tinmold_notation::Finding::is_error)
-        .collect();
+pub fn run(args: &PackArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let mold = Mold::load(fetch(&args.mold, global)?).map_err(Failure::from)?;
+    let findings: Vec<_> =
+        tinmold_author::check(&mold).findings.into_iter().filter(Finding::is_error).collect();
     if !findings.is_empty() {
-        return Err(Failure::findings(&findings, &mold.package));
+        return Err(Failure::findings(&findings, &mold.package).into());
     }
     let top = format!("{}-{}", mold.name(), mold.version());
     let file = args.to.join(format!("{top}.tar.gz"));
     let mut bytes = Vec::new();
-    pack(&mold.package, &top, &mut bytes)?;
+    pack(&mold.package, &top, &mut bytes).map_err(Failure::from)?;
     write(&file, &bytes).map_err(|error| {
         let exit =
             if error.kind() == std::io::ErrorKind::AlreadyExists { Exit::InTheWay } else { Exit::Failed };
@@ -37,7 +38,7 @@ pub fn run(args: &PackArgs, quiet: bool) -> Result<Exit, Failure> {
         Failure::new(exit, what)
             .help("a version is packed once: raise `version` in mold.toml, or remove the archive")
     })?;
-    if !quiet {
+    if !global.quiet {
         anstream::eprintln!(
             "{GOOD}Packed:{GOOD:#} {NAME}{}{NAME:#} ({})",
             safe(&file.display().to_string()),

@@ -1,22 +1,25 @@
 //! `tinmold show`: what a mold asks, offers and writes, before anything is cast.
 
 use super::find::versions as versions_as_json;
-use crate::args::{Args, ShowArgs, ShowFormat};
-use crate::config::Config;
+use crate::args::{ShowArgs, ShowFormat};
 use crate::exit::Exit;
 use crate::failure::Failure;
-use crate::given;
-use crate::show::{BOLD, FAINT, NAME, count, quoted, result, safe, safe_lines, size};
-use crate::tree;
+use crate::flow::answer_sources::today;
+use crate::flow::fetch::fetch_from;
+use crate::global::GlobalOptions;
+use crate::settings::Settings;
+use crate::stop::Stop;
+use crate::text::style::{BOLD, FAINT, NAME, count, quoted, result, safe, safe_lines, size};
+use crate::text::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
-use tinmold_core::answers::{blank_sheet, json_schema, written};
-use tinmold_core::mold::{Mold, Offered, Part, Question, Snippet, StepAction};
-use tinmold_core::shelf::{Address, Entry, Origin, Release, age_of_day};
+use tinmold_mold::{BodyFile, Form, Mold, Offered, Part, Question, Snippet, StepAction};
+use tinmold_project::answers::{blank_sheet, display_value, json_schema};
+use tinmold_shelf::{Address, Entry, Release, age_of_day};
 
-pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
-    let shelves = Config::read()?.shelves();
-    let mold = Mold::load(super::find_on(&shelves, &show.mold)?)?;
+pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let shelves = Settings::read()?.shelves(global);
+    let mold = Mold::load(fetch_from(&shelves, &show.mold)?).map_err(Failure::from)?;
     // What the shelf tells: its versions. Not asked where they are not shown.
     let entry = || Address::parse(&show.mold).ok().and_then(|address| shelves.entry(&address));
     if show.sheet {
@@ -26,7 +29,7 @@ pub fn run(show: &ShowArgs, args: &Args) -> Result<Exit, Failure> {
     match show.format {
         ShowFormat::JsonSchema => result(format!("{:#}\n", json_schema(&mold))),
         ShowFormat::Json => result(format!("{:#}\n", as_json(&mold, entry().as_ref()))),
-        ShowFormat::Text => result(as_text(&mold, entry().as_ref(), args.plain)),
+        ShowFormat::Text => result(as_text(&mold, entry().as_ref(), global.plain)),
     }
     Ok(Exit::Done)
 }
@@ -35,7 +38,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
     let mut out = String::new();
     let header = &mold.header;
     let _ = writeln!(out, "{BOLD}{}{BOLD:#} {}", safe(mold.name()), safe(mold.version()));
-    let _ = writeln!(out, "{}", safe(&header.summary));
+    let _ = writeln!(out, "{}", safe(header.summary.get_ref()));
     let facets = [header.language.join(", "), header.kind.join(", "), header.tags.join(", ")];
     let facets: Vec<_> = facets.iter().filter(|facet| !facet.is_empty()).map(|facet| safe(facet)).collect();
     let _ = writeln!(out, "{FAINT}{}{FAINT:#}", facets.join("  ·  "));
@@ -78,7 +81,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
     );
     let entries: Vec<(&str, String)> =
         mold.body.iter().map(|file| (mold.path_in_body(file), condition(file))).collect();
-    out += &tree::drawn("body", &entries, plain, 60);
+    out += &tree::draw("body", &entries, plain, 60);
     if let Some(readme) = readme(mold) {
         let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
     }
@@ -120,7 +123,7 @@ fn read_parts(mold: &Mold) -> Vec<Part> {
 /// The versions on its shelf, the newest first, with their ages and lengths.
 fn versions(entry: &Entry) -> String {
     const MOST: usize = 8;
-    let today = given::today();
+    let today = today();
     let line = |release: &Release| {
         let age = age_of_day(&release.released, &today)
             .map(|age| if age == "today" { age } else { format!("{age} ago") });
@@ -178,7 +181,7 @@ fn needs_and_steps(mold: &Mold) -> String {
         };
         let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(&command));
     }
-    let built_in = matches!(mold.package.origin, Origin::BuiltIn(_));
+    let built_in = mold.package.origin.is_built_in();
     if let (false, false, Ok(digest)) = (built_in, mold.finish.is_empty(), mold.package.digest()) {
         let _ = writeln!(out, "  {FAINT}sha256 {digest}{FAINT:#}");
     }
@@ -186,14 +189,14 @@ fn needs_and_steps(mold: &Mold) -> String {
 }
 
 /// When a file comes out, for those that do not always.
-fn condition(file: &tinmold_core::mold::BodyFile) -> String {
+fn condition(file: &BodyFile) -> String {
     let whens: Vec<_> = file.whens.iter().map(|when| safe(when.text())).collect();
     if whens.is_empty() { String::new() } else { format!("when {}", whens.join(" and ")) }
 }
 
 fn offer(mold: &Mold, question: &Question) -> String {
     match &question.default {
-        Some(Offered::Fixed(value)) => format!("  {FAINT}[{}]{FAINT:#}", safe(&written(mold, value))),
+        Some(Offered::Fixed(value)) => format!("  {FAINT}[{}]{FAINT:#}", safe(&display_value(mold, value))),
         Some(Offered::Text(text)) => format!("  {FAINT}[{}]{FAINT:#}", safe(text.text())),
         _ => String::new(),
     }
@@ -241,7 +244,7 @@ fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
         "version": mold.version(),
         "versions": entry.map(versions_as_json).unwrap_or_default(),
         "origin": mold.package.origin.to_string(),
-        "summary": mold.header.summary,
+        "summary": mold.header.summary.get_ref(),
         "language": mold.header.language,
         "kind": mold.header.kind,
         "tags": mold.header.tags,
@@ -277,7 +280,7 @@ fn question_as_json(mold: &Mold, question: &Question) -> Json {
                 })
                 .collect();
     let default = match &question.default {
-        Some(Offered::Fixed(value)) => Some(written(mold, value)),
+        Some(Offered::Fixed(value)) => Some(display_value(mold, value)),
         Some(Offered::Text(text)) => Some(text.text().to_owned()),
         _ => None,
     };
@@ -287,7 +290,7 @@ fn question_as_json(mold: &Mold, question: &Question) -> Json {
         "help": question.help,
         "group": question.group,
         "kind": question.kind.as_str(),
-        "form": question.rules.form.map(tinmold_core::answers::Form::name),
+        "form": question.rules.form.map(Form::name),
         "when": question.when.as_ref().map(Snippet::text),
         "detail": question.detail,
         "default": default,

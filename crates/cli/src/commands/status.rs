@@ -2,14 +2,15 @@
 
 use crate::args::{Format, StatusArgs};
 use crate::exit::Exit;
-use crate::failure::{Failure, of_record};
-use crate::show::{BOLD, FAINT, GOOD, NAME, count, result, safe};
+use crate::failure::of_record;
+use crate::stop::Stop;
+use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, result, safe};
 use serde_json::json;
 use std::fmt::Write;
 use std::path::Path;
-use tinmold_core::record::{self, FileStatus, Recorded, Status};
+use tinmold_project::record::{self, FileStatus, Recorded, Status};
 
-pub fn run(status: &StatusArgs) -> Result<Exit, Failure> {
+pub fn run(status: &StatusArgs) -> Result<Exit, Stop> {
     let inside = status.dir.as_deref().unwrap_or(Path::new("."));
     let recorded = record::find(inside).map_err(|error| of_record(&error))?;
     let files = record::status(&recorded);

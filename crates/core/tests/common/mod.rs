@@ -1,9 +1,9 @@
 //! Molds made of texts, and answers to them.
 #![allow(dead_code, clippy::unwrap_used, clippy::panic)]
 
-use tinmold_core::answers::{BuiltIns, Given, Offers, Session, Source, parse_text, written};
-use tinmold_core::mold::{Mold, MoldError};
-use tinmold_core::shelf::{Content, File, Origin, Package};
+use tinmold_project::answers::{BuiltIns, Given, Offers, Session, Source, parse_text, written};
+use tinmold_mold::model::{Mold, MoldError};
+use tinmold_mold::package::{Content, File, Origin, Package};
 use tinmold_notation::Finding;
 
 const HEAD: &str = "[mold]\nname = \"ferry-board\"\nversion = \"1.0.0\"\nsummary = \"A mold of the tests\"\n";
@@ -30,7 +30,7 @@ pub fn mold(manifest: &str, files: &[(&str, &str)]) -> Mold {
 /// Everything that loading and checking find.
 pub fn findings(manifest: &str, files: &[(&str, &str)]) -> Vec<Finding> {
     match Mold::load(package(manifest, files)) {
-        Ok(mold) => tinmold_core::author::check(&mold).findings,
+        Ok(mold) => tinmold_author::rehearsal::check(&mold).findings,
         Err(MoldError::Faulty(faulty)) => faulty.findings,
         Err(error) => panic!("{error}"),
     }

@@ -6,9 +6,11 @@ use std::path::Path;
 use std::sync::Arc;
 use std::time::Duration;
 use tempfile::TempDir;
-use tinmold_core::shelf::{
-    Address, Cache, Network, NetworkSettings, Shelves, index_folder, open_folder, pack,
-};
+use tinmold_shelf::address::Address;
+use tinmold_shelf::remote::{Cache, Network, NetworkSettings};
+use tinmold_shelf::shelves::Shelves;
+use tinmold_shelf::folder_shelf::index_folder;
+use tinmold_mold::package::{open_folder, pack};
 
 /// A network for the test: what is fetched lies in the folder.
 pub fn network(place: &Path, settings: NetworkSettings) -> Arc<Network> {

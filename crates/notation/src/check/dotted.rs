@@ -58,7 +58,7 @@ impl<'s> Lower<'_, 's> {
             members.map(|(_, member)| member),
             format!("there are {}", self.members(group)),
         );
-        self.findings.add(Code::UnknownName, dotted.name_span, format!("nothing is called `{full}`"), help);
+        self.findings.unknown_name(&full, dotted.name_span, help);
         Known::plain(Type::Unknown)
     }
 

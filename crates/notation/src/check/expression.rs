@@ -98,7 +98,7 @@ impl<'s> Lower<'_, 's> {
         let candidates = scope.names().iter().map(|name| name.name.as_str()).chain(locals);
         let help =
             did_you_mean(name, candidates, "texts stand in quotes; names come from questions and `let`");
-        self.findings.add(Code::UnknownName, span, format!("nothing is called `{name}`"), help);
+        self.findings.unknown_name(name, span, help);
         Known::plain(Type::Unknown)
     }
 

@@ -40,8 +40,15 @@ impl Findings {
     ) {
         if self.all.len() < MOST_FINDINGS {
             let file = Arc::clone(&self.file);
-            self.all.push(Finding { file, span, code, message: message.into(), help: help.into() });
+            self.all.push(Finding::new(file, span, code, message, help));
         }
+    }
+
+    /// Reports a name that nothing defines.
+    pub(crate) fn unknown_name(&mut self, name: &str, span: Span, help: impl Into<String>) {
+        let before = self.all.len();
+        self.add(Code::UnknownName, span, format!("no name is `{name}`"), help);
+        self.all.iter_mut().skip(before).for_each(|finding| finding.subject = Some(name.into()));
     }
 }
 

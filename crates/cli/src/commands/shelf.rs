@@ -1,0 +1,262 @@
+//! `tinmold shelf`: the shelves that are known, and those that one makes.
+
+use crate::args::{Format, ShelfArgs, ShelfCommand, ShelfKind};
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::global::GlobalOptions;
+use crate::settings::{Settings, ShelfPlace, is_shelf_name};
+use crate::stop::Stop;
+use crate::text::style::{FAINT, GOOD, NAME, WARN, grouped, result, safe, size};
+use serde_json::{Value as Json, json};
+use std::fmt::Write as _;
+use std::fs;
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+use tinmold_shelf::{
+    FolderIndex, INDEX_FILE, Server, Shelf, ShelfError, duration_in_words, index_folder, refuse_secret,
+};
+
+pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    match &shelf.command {
+        ShelfCommand::Add { name, place, kind, token_env } => {
+            let place = placed(place, *kind, token_env.as_deref())?;
+            Ok(add(name, &place, global)?)
+        }
+        ShelfCommand::Drop { name } => {
+            Settings::drop_shelf(name)?;
+            if !global.quiet {
+                anstream::eprintln!("Dropped {}; its files are where they were.", safe(name));
+            }
+            Ok(Exit::Done)
+        }
+        ShelfCommand::List { format } => Ok(list(*format, global)?),
+        ShelfCommand::Refresh { names } => Ok(refresh(names, global)?),
+        ShelfCommand::Index { folder } => Ok(index(folder, global.quiet)?),
+        ShelfCommand::Serve { folder, listen } => Ok(serve(folder, listen, global)?),
+    }
+}
+
+/// Where a shelf is, from what somebody typed.
+fn placed(text: &str, kind: Option<ShelfKind>, token_env: Option<&str>) -> Result<ShelfPlace, Failure> {
+    let wrong = |reason: String| Failure::new(Exit::Usage, reason);
+    let is_url = text.contains("://");
+    let by_ssh = !Path::new(text).exists()
+        && text.split_once(':').is_some_and(|(host, _)| host.contains('@') && !host.contains('/'));
+    let kind = kind.unwrap_or({
+        let is_git = by_ssh || (is_url && (text.ends_with(".git") || !text.starts_with("http")));
+        if is_git {
+            ShelfKind::Git
+        } else if is_url {
+            ShelfKind::Index
+        } else {
+            ShelfKind::Folder
+        }
+    });
+    refuse_secret(text).map_err(|error| Failure::from(ShelfError::from(error)))?;
+    if token_env.is_some() && kind != ShelfKind::Index {
+        return Err(wrong(
+            "--token-env is for the index of a shelf; git has its own credential store".into(),
+        ));
+    }
+    let absolute = || {
+        Path::new(text).canonicalize().map_err(|error| wrong(format!("there is no folder {text}: {error}")))
+    };
+    Ok(match kind {
+        ShelfKind::Folder => ShelfPlace::Folder(absolute()?),
+        ShelfKind::Git if is_url || by_ssh => ShelfPlace::Git(text.to_owned()),
+        ShelfKind::Git => ShelfPlace::Git(absolute()?.display().to_string()),
+        ShelfKind::Index if !text.starts_with("https://") && !text.starts_with("http://") => {
+            return Err(wrong(format!("{text:?} is no URL of an index: it begins with https:// or http://")));
+        }
+        ShelfKind::Index => ShelfPlace::Index(text.to_owned(), token_env.map(str::to_owned)),
+    })
+}
+
+fn add(name: &str, place: &ShelfPlace, global: GlobalOptions) -> Result<Exit, Failure> {
+    if !is_shelf_name(name) {
+        let message = format!("{name:?} cannot be the name of a shelf");
+        return Err(Failure::new(Exit::Usage, message).help("use letters, digits and -, as in saltmarsh"));
+    }
+    let config = Settings::read()?;
+    if config.has_shelf(name) {
+        let message = format!("there is a shelf {name:?} already");
+        return Err(Failure::new(Exit::Usage, message)
+            .help(format!("choose another name, or: tinmold shelf drop {name}")));
+    }
+    let shelf = config.shelf(name, place, global);
+    // What was never asked cannot be looked at without a network, and may be right all the same.
+    let listing = if global.offline && !matches!(place, ShelfPlace::Folder(_)) {
+        None
+    } else {
+        shelf.refresh()?;
+        Some(shelf.list()?)
+    };
+    Settings::add_shelf(name, place)?;
+    if !global.quiet {
+        let molds = listing.as_ref().map_or("not read yet".into(), |listing| molds(listing.catalogue.len()));
+        anstream::eprintln!("{GOOD}Added{GOOD:#} {}: {molds} in {}", safe(name), safe(&shelf.place()));
+    }
+    for note in listing.map(|listing| listing.skipped).unwrap_or_default() {
+        not_read(&note.to_string());
+    }
+    Ok(Exit::Done)
+}
+
+fn molds(number: usize) -> String {
+    if number == 1 { "1 mold".into() } else { format!("{} molds", grouped(number)) }
+}
+
+fn not_read(reason: &str) {
+    anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(reason));
+}
+
+/// A shelf in the list.
+struct Line {
+    name: String,
+    place: String,
+    molds: Option<usize>,
+    age: String,
+    trouble: Option<String>,
+}
+
+fn list(format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
+    let shelves = Settings::read()?.shelves(global);
+    let mut lines = Vec::new();
+    for shelf in shelves.iter() {
+        let (molds, trouble) = match shelf.list() {
+            Ok(listing) => {
+                listing.skipped.iter().for_each(|note| not_read(&format!("shelf {}: {note}", shelf.name())));
+                (Some(listing.catalogue.len()), None)
+            }
+            Err(error) => (None, Some(error.to_string())),
+        };
+        let age = shelf.age().map_or_else(String::new, |age| format!("asked {} ago", duration_in_words(age)));
+        lines.push(Line { name: shelf.name().into(), place: shelf.place(), molds, age, trouble });
+    }
+    match format {
+        Format::Json => {
+            let lines: Vec<Json> = lines
+                .iter()
+                .map(|line| {
+                    json!({ "name": line.name, "place": line.place, "molds": line.molds, "trouble": line.trouble })
+                })
+                .collect();
+            result(format!("{:#}\n", json!({ "shelves": lines })));
+        }
+        Format::Text => {
+            let mut out = String::new();
+            let counted = |line: &Line| line.molds.map_or("not there".into(), molds);
+            let names = lines.iter().map(|line| line.name.len()).max().unwrap_or(0);
+            let counts = lines.iter().map(|line| counted(line).len()).max().unwrap_or(0);
+            for line in &lines {
+                let _ = writeln!(
+                    out,
+                    "{NAME}{:<names$}{NAME:#}  {:>counts$}  {FAINT}{}{}{FAINT:#}",
+                    safe(&line.name),
+                    counted(line),
+                    safe(&line.place),
+                    if line.age.is_empty() { String::new() } else { format!(", {}", line.age) }
+                );
+            }
+            result(out);
+        }
+    }
+    let troubles: Vec<&String> = lines.iter().filter_map(|line| line.trouble.as_ref()).collect();
+    for trouble in &troubles {
+        anstream::eprintln!("{WARN}not there:{WARN:#} {}", safe(trouble));
+    }
+    Ok(if troubles.is_empty() { Exit::Done } else { Exit::Failed })
+}
+
+fn refresh(names: &[String], global: GlobalOptions) -> Result<Exit, Failure> {
+    let shelves = Settings::read()?.shelves(global);
+    for name in names {
+        shelves.named(name)?;
+    }
+    let wanted = |shelf: &&dyn Shelf| names.is_empty() || names.iter().any(|name| name == shelf.name());
+    let mut exit = Exit::Done;
+    for shelf in shelves.iter().filter(wanted) {
+        match shelf.refresh().and_then(|()| shelf.list()) {
+            Ok(listing) => {
+                if !global.quiet {
+                    anstream::eprintln!("{}: {}", safe(shelf.name()), molds(listing.catalogue.len()));
+                }
+                listing.skipped.iter().for_each(|note| not_read(&format!("shelf {}: {note}", shelf.name())));
+            }
+            Err(error) => {
+                let kept =
+                    shelf.age().map(|age| format!("; what was there {} ago stays", duration_in_words(age)));
+                let text = format!("{error}{}", kept.unwrap_or_default());
+                anstream::eprintln!("{WARN}not refreshed:{WARN:#} {}", safe(&text));
+                exit = Exit::Failed;
+            }
+        }
+    }
+    Ok(exit)
+}
+
+fn indexed(folder: &Path) -> Result<FolderIndex, Failure> {
+    if !folder.is_dir() {
+        return Err(Failure::new(Exit::Usage, format!("there is no folder {}", folder.display()))
+            .help("make it, and put archives in it: tinmold pack MOLD --to FOLDER"));
+    }
+    let index = index_folder(folder)?;
+    index.skipped.iter().for_each(|note| not_read(&note.to_string()));
+    Ok(index)
+}
+
+fn index(folder: &Path, quiet: bool) -> Result<Exit, Failure> {
+    let FolderIndex { text: index, molds: number, .. } = indexed(folder)?;
+    let place: PathBuf = folder.join(INDEX_FILE);
+    let failed = |error: std::io::Error| {
+        Failure::new(Exit::Failed, format!("cannot write {}: {error}; nothing was written", place.display()))
+    };
+    let is_same = fs::read(&place).is_ok_and(|there| there == index.as_bytes());
+    if !is_same {
+        let mut staged = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
+        staged.write_all(index.as_bytes()).map_err(failed)?;
+        // A web server that runs as somebody else must read it.
+        #[cfg(unix)]
+        {
+            use std::os::unix::fs::PermissionsExt;
+            staged.as_file().set_permissions(fs::Permissions::from_mode(0o644)).map_err(failed)?;
+        }
+        staged.persist(&place).map_err(|error| failed(error.error))?;
+    }
+    if !quiet {
+        let done = if is_same { "As it was:" } else { "Indexed:" };
+        anstream::eprintln!(
+            "{GOOD}{done}{GOOD:#} {NAME}{}{NAME:#} ({}, {})",
+            safe(&place.display().to_string()),
+            molds(number),
+            size(index.len() as u64)
+        );
+    }
+    Ok(Exit::Done)
+}
+
+fn serve(folder: &Path, listen: &str, global: GlobalOptions) -> Result<Exit, Failure> {
+    let number = indexed(folder)?.molds;
+    let server = Server::listen(folder, listen).map_err(|error| {
+        Failure::new(Exit::Failed, error.to_string())
+            .help("name another place: --listen 127.0.0.1:0 takes any free port")
+    })?;
+    let address = server.address().map_or_else(|| listen.to_owned(), |address| address.to_string());
+    if !global.quiet {
+        anstream::eprintln!(
+            "{GOOD}Serving{GOOD:#} {} of {}",
+            molds(number),
+            safe(&folder.display().to_string())
+        );
+        anstream::eprintln!("  at {NAME}http://{address}/{INDEX_FILE}{NAME:#}");
+        anstream::eprintln!("  add it with: tinmold shelf add NAME http://{address}/");
+        anstream::eprintln!("{FAINT}New archives in the folder are seen at once. Ctrl-C ends it.{FAINT:#}");
+    }
+    let verbose = global.verbose;
+    server.run(&|asked, status| {
+        if verbose || status >= 500 {
+            anstream::eprintln!("{status} {}", safe(asked));
+        }
+    });
+    Ok(Exit::Done)
+}

@@ -1,0 +1,87 @@
+//! Asking the questions of a mold, and the review until the user decides.
+
+use super::answer_sources::missing;
+use crate::failure::Failure;
+use crate::stop::Stop;
+use crate::ui::{Prompter, Reply, ReviewAction, ReviewView};
+use tinmold_notation::Finding;
+use tinmold_project::answers::Session;
+use tinmold_project::steps::StepChoice;
+
+/// What a write would do, prepared from the answers so far.
+pub trait Draft {
+    /// Returns what the review shows; `None` if there is nothing to do and nothing to ask.
+    fn view(&self, session: &Session<'_>) -> Option<ReviewView<'_>>;
+    /// Returns the steps that can be ticked.
+    fn steps(&mut self) -> Option<&mut StepChoice>;
+}
+
+/// Asks every open question, then shows the review until the user decides to write. Returns the draft that
+/// was approved.
+pub fn interview<D: Draft>(
+    session: &mut Session<'_>,
+    prompter: &mut dyn Prompter,
+    mut prepare: impl FnMut(&mut Session<'_>, Option<&[String]>) -> Result<D, Failure>,
+) -> Result<D, Stop> {
+    let mut ticked: Option<Vec<String>> = None;
+    loop {
+        ask_all(session, prompter)?;
+        let mut draft = prepare(session, ticked.as_deref())?;
+        let action = match draft.view(session) {
+            Some(view) => prompter.review(session, &view)?,
+            None => ReviewAction::Write,
+        };
+        match action {
+            ReviewAction::Write => return Ok(draft),
+            ReviewAction::Leave => return Err(Stop::Left),
+            ReviewAction::Steps => {
+                if let Some(steps) = draft.steps()
+                    && prompter.steps(steps)?
+                {
+                    ticked = Some(steps.names());
+                }
+            }
+            ReviewAction::Change(at) => {
+                if let Reply::Answer(value) = prompter.ask(session, at)? {
+                    session.answer(at, value).map_err(|finding| faulty(session, finding))?;
+                }
+            }
+            ReviewAction::Details => session.ask_details(true),
+        }
+    }
+}
+
+/// Asks every question that is open, back and forth.
+fn ask_all(session: &mut Session<'_>, prompter: &mut dyn Prompter) -> Result<(), Stop> {
+    while let Some(mut at) = session.next() {
+        loop {
+            let reply = prompter.ask(session, at).map_err(|stop| {
+                stop.or_missing(|| missing(session, &session.unanswered().collect::<Vec<_>>(), false))
+            })?;
+            match reply {
+                Reply::Answer(value) => {
+                    session.answer(at, value).map_err(|finding| faulty(session, finding))?;
+                    break;
+                }
+                Reply::Back => {
+                    if let Some(before) = session.before(at) {
+                        session.reopen(before);
+                        at = before;
+                    }
+                }
+            }
+        }
+    }
+    Ok(())
+}
+
+fn faulty(session: &Session<'_>, finding: Finding) -> Failure {
+    Failure::findings(&[finding], &session.mold().package)
+}
+
+/// Fails if something is open that nobody can be asked: with `unattended` only what has no usable default.
+pub fn require_answers(session: &Session<'_>, unattended: bool) -> Result<(), Failure> {
+    let open: Vec<usize> =
+        session.unanswered().filter(|at| !unattended || session.resolved()[*at].refusal.is_some()).collect();
+    if open.is_empty() { Ok(()) } else { Err(missing(session, &open, unattended)) }
+}

@@ -1,0 +1,10 @@
+//! The steps that `cast`, `fit` and their relatives share: fetching, asking, deciding, finishing.
+
+pub mod answer_sources;
+pub mod background_check;
+pub mod conflicts;
+pub mod fetch;
+pub mod finishing;
+pub mod interview;
+pub mod recovery;
+pub mod summary;

@@ -1,0 +1,56 @@
+//! What killed runs left behind is cleared up by the next one, and said.
+
+use crate::text::style::{FAINT, count, safe};
+use std::path::Path;
+use tinmold_project::record::FOLDER;
+use tinmold_project::write::{Recovered, WriteError, recover_beside, recover_inside};
+
+/// Clears up in the folder that one stands in, and in the castings that it is in.
+pub fn here() {
+    let Ok(here) = std::env::current_dir() else { return };
+    said(&recover_beside(&here));
+    for folder in here.ancestors().filter(|folder| folder.join(FOLDER).is_dir()) {
+        // What cannot be cleared up here is said by the command that works here.
+        if let Ok(Some(recovered)) = recover_inside(folder) {
+            said(&[recovered]);
+        }
+    }
+}
+
+/// Clears up in `folder` and beside it, before something is written there.
+pub fn at(folder: &Path) -> Result<(), WriteError> {
+    if let Some(beside) = folder.parent() {
+        said(&recover_beside(if beside.as_os_str().is_empty() { Path::new(".") } else { beside }));
+    }
+    said(recover_inside(folder)?.as_slice());
+    Ok(())
+}
+
+fn said(all: &[Recovered]) {
+    for recovered in all {
+        let shown = |path: &Path| safe(&path.display().to_string());
+        match recovered {
+            Recovered::Undone(folder, left) => {
+                anstream::eprintln!(
+                    "{FAINT}Cleared up: a write into {} had been interrupted and was taken back.{FAINT:#}",
+                    shown(folder)
+                );
+                if !left.is_empty() {
+                    anstream::eprintln!(
+                        "{} changed since and stayed: {}. What was there before lies beside it as NAME.before-cast.",
+                        count(left.len(), "file"),
+                        safe(&left.join(", "))
+                    );
+                }
+            }
+            Recovered::Finished(folder) => anstream::eprintln!(
+                "{FAINT}Cleared up: a write into {} had been interrupted at its very beginning or end; nothing of it is missing.{FAINT:#}",
+                shown(folder)
+            ),
+            Recovered::Swept(path) => anstream::eprintln!(
+                "{FAINT}Cleared up: {} was left by a run that was interrupted.{FAINT:#}",
+                shown(path)
+            ),
+        }
+    }
+}

@@ -1,0 +1,113 @@
+//! The last words of a cast: what is there now, the places to know, and what to type next.
+
+use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, quoted, safe, size};
+use std::path::Path;
+use tinmold_notation::{Finding, Value};
+use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::{ArchiveFormat, WriteSummary};
+
+/// The last words of a cast, as the mold gives them.
+pub struct ClosingTexts {
+    /// Places to know, each with what to know.
+    tour: Vec<(String, String)>,
+    next: Vec<String>,
+    /// The name of the project's folder.
+    folder: String,
+}
+
+impl ClosingTexts {
+    /// Renders them, so that a mistake in them is found before anything is written.
+    pub fn new(plan: &VerifiedPlan<'_>) -> Result<Self, Finding> {
+        let (mold, values) = (plan.mold, &plan.answers.values);
+        let tour = mold.texts.tour_stops(&mold.shown_scope, values)?;
+        let next = mold.texts.next_lines(&mold.shown_scope, values)?;
+        let folder = match mold.scope.find("project.dir").and_then(|id| values.get(id)) {
+            Some(Value::Text(name)) => name.clone(),
+            _ => String::new(),
+        };
+        Ok(Self {
+            tour: tour.iter().map(|(path, says)| (safe(path), safe(says))).collect(),
+            next: next.iter().map(|line| safe(line)).collect(),
+            folder,
+        })
+    }
+}
+
+/// Says what is there now.
+pub fn print_written(written: &WriteSummary) {
+    let place = safe(&written.path.display().to_string());
+    if written.files == 0 {
+        anstream::eprintln!("{GOOD}Nothing to write into{GOOD:#} {NAME}{place}{NAME:#}");
+    } else {
+        anstream::eprintln!(
+            "{GOOD}WriteSummary:{GOOD:#} {NAME}{place}{NAME:#} {FAINT}({}, {}){FAINT:#}",
+            count(written.files, "file"),
+            size(written.bytes)
+        );
+    }
+    what_was_there(written, archive_of(written).is_some());
+}
+
+fn archive_of(written: &WriteSummary) -> Option<ArchiveFormat> {
+    ArchiveFormat::of_path(&written.path).filter(|_| written.path.is_file())
+}
+
+/// Says the places to know, and what to type next.
+pub fn print_closing(texts: &ClosingTexts, written: &WriteSummary) {
+    let archive = archive_of(written);
+    if !texts.tour.is_empty() {
+        anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
+    }
+    let wide = texts.tour.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
+    for (path, says) in &texts.tour {
+        anstream::eprintln!("  {NAME}{path:<wide$}{NAME:#}  {says}");
+    }
+    if !texts.next.is_empty() || archive.is_some() {
+        anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
+    }
+    let archive_path = safe(&quoted(&written.path.display().to_string()));
+    match archive {
+        Some(ArchiveFormat::Zip) => anstream::eprintln!("  unzip {archive_path}"),
+        Some(ArchiveFormat::TarGz) => anstream::eprintln!("  tar -xzf {archive_path}"),
+        None => {}
+    }
+    let enter = format!("cd {}", texts.folder);
+    for line in &texts.next {
+        // The mold knows the folder's name; where it is seen from here, the program knows.
+        if *line != enter {
+            anstream::eprintln!("  {line}");
+        } else if archive.is_some() {
+            anstream::eprintln!("  cd {}", safe(&quoted(&texts.folder)));
+        } else if !is_here(&written.path) {
+            anstream::eprintln!("  cd {}", safe(&quoted(&written.path.display().to_string())));
+        }
+    }
+}
+
+/// Whether one stands in this folder.
+fn is_here(folder: &Path) -> bool {
+    match (folder.canonicalize(), std::env::current_dir().and_then(|here| here.canonicalize())) {
+        (Ok(folder), Ok(here)) => folder == here,
+        _ => false,
+    }
+}
+
+/// What was there before, and what became of it.
+fn what_was_there(written: &WriteSummary, is_archive: bool) {
+    let listed = |what: &str, paths: &[String]| {
+        if !paths.is_empty() {
+            anstream::eprintln!("  {what}: {}", safe(&paths.join(", ")));
+        }
+    };
+    if written.same > 0 {
+        anstream::eprintln!("  {} already just so", count(written.same, "file"));
+    }
+    listed("kept yours", &written.kept);
+    listed("replaced", &written.replaced);
+    for (mine, beside) in &written.aside {
+        anstream::eprintln!("  kept your {}; the new one is {NAME}{}{NAME:#}", safe(mine), safe(beside));
+    }
+    let local =
+        if is_archive { "left out, for this machine only" } else { "left as it was, for this machine only" };
+    listed(local, &written.local);
+}

@@ -1,0 +1,40 @@
+//! The log: what the program does to disk, network and processes. Off unless it is asked for.
+
+use crate::exit::Exit;
+use crate::failure::Failure;
+use std::fs::File;
+use std::path::Path;
+use std::sync::Mutex;
+use tracing::level_filters::LevelFilter;
+use tracing_subscriber::fmt;
+
+/// The environment variable with the level: error, warn, info, debug or trace.
+const VARIABLE: &str = "TINMOLD_LOG";
+
+/// Starts the log: to `file` if one is named, else to standard error if `TINMOLD_LOG` names a level. A file
+/// gets the level `debug` unless the variable names another.
+pub fn start(file: Option<&Path>) -> Result<(), Failure> {
+    let level = match std::env::var(VARIABLE) {
+        Ok(text) if !text.is_empty() => Some(text.parse::<LevelFilter>().map_err(|_| {
+            Failure::new(Exit::Usage, format!("{VARIABLE}={text:?} is not a level of the log"))
+                .help("use error, warn, info, debug or trace")
+        })?),
+        _ => None,
+    };
+    let builder = fmt().with_ansi(false).with_target(true);
+    match (file, level) {
+        (None, None) => {}
+        (None, Some(level)) => {
+            builder.with_max_level(level).with_writer(std::io::stderr).init();
+        }
+        (Some(path), level) => {
+            let file = File::options().create(true).append(true).open(path).map_err(|error| {
+                Failure::new(Exit::Failed, format!("cannot write the log {}: {error}", path.display()))
+            })?;
+            let level = level.unwrap_or(LevelFilter::DEBUG);
+            builder.with_max_level(level).with_writer(Mutex::new(file)).init();
+        }
+    }
+    tracing::info!(version = env!("CARGO_PKG_VERSION"), "tinmold starts");
+    Ok(())
+}

@@ -1,0 +1,291 @@
+//! The user's configuration: own defaults, limits, how the network is used, and the shelves.
+
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::global::GlobalOptions;
+use crate::progress::Downloads;
+use crate::state::by_key;
+use etcetera::BaseStrategy;
+use etcetera::base_strategy::Xdg;
+use serde::Deserialize;
+use std::fs;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::time::Duration;
+use tinmold_mold::Mold;
+use tinmold_notation::{Position, Value};
+use tinmold_project::answers::{SheetFormat, read_sheet};
+use tinmold_project::plan::Limits;
+use tinmold_shelf::{
+    BUILT_IN, Cache, FolderShelf, GitShelf, IndexShelf, Network, NetworkSettings, Shelf, Shelves,
+};
+
+/// What `tinmold/config.toml` among the configuration files says.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+pub struct Settings {
+    /// The user's own defaults, by key.
+    answers: toml::Table,
+    limits: ConfigLimits,
+    network: ConfigNetwork,
+    shelf: Vec<ConfigShelf>,
+    #[serde(skip)]
+    path: PathBuf,
+}
+
+/// How much a cast may write; what is not said is as usual.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+struct ConfigLimits {
+    files: Option<usize>,
+    bytes: Option<u64>,
+}
+
+/// How the network is used; what is not said is as usual.
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+struct ConfigNetwork {
+    offline: bool,
+    fresh_hours: Option<u32>,
+    patience_seconds: Option<u32>,
+    certificates: Vec<PathBuf>,
+}
+
+/// A shelf: its name, and where it is.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields, rename_all = "kebab-case")]
+struct ConfigShelf {
+    name: String,
+    folder: Option<PathBuf>,
+    git: Option<String>,
+    index: Option<String>,
+    token_env: Option<String>,
+}
+
+/// Where a shelf is.
+#[derive(Clone, Debug)]
+pub enum ShelfPlace {
+    /// A folder on this machine.
+    Folder(PathBuf),
+    /// A repository, as git takes it.
+    Git(String),
+    /// An index over HTTP; the environment variable with the token for it.
+    Index(String, Option<String>),
+}
+
+impl ShelfPlace {
+    /// The shelf of this name there.
+    pub fn shelf(&self, name: &str, network: &Arc<Network>) -> Box<dyn Shelf> {
+        match self {
+            Self::Folder(folder) => Box::new(FolderShelf::new(name, folder, network.cache.clone())),
+            Self::Git(url) => Box::new(GitShelf::new(name, url, Arc::clone(network))),
+            Self::Index(url, token) => {
+                Box::new(IndexShelf::new(name, url, token.clone(), Arc::clone(network)))
+            }
+        }
+    }
+}
+
+impl ConfigShelf {
+    /// Returns where the shelf is.
+    fn place(&self) -> Result<ShelfPlace, ShelfEntryError> {
+        let wrong = |kind| Err(ShelfEntryError { name: self.name.clone(), kind });
+        if !is_shelf_name(&self.name) {
+            return wrong(ShelfEntryProblem::BadName);
+        }
+        match (&self.folder, &self.git, &self.index) {
+            (_, _, None) if self.token_env.is_some() => wrong(ShelfEntryProblem::StrayToken),
+            (Some(folder), None, None) => Ok(ShelfPlace::Folder(folder.clone())),
+            (None, Some(url), None) => Ok(ShelfPlace::Git(url.clone())),
+            (None, None, Some(url)) => Ok(ShelfPlace::Index(url.clone(), self.token_env.clone())),
+            _ => wrong(ShelfEntryProblem::NotOnePlace),
+        }
+    }
+}
+
+/// A `[[shelf]]` of the settings that cannot be used.
+#[derive(Debug)]
+struct ShelfEntryError {
+    name: String,
+    kind: ShelfEntryProblem,
+}
+
+#[derive(Debug)]
+enum ShelfEntryProblem {
+    BadName,
+    StrayToken,
+    NotOnePlace,
+}
+
+impl std::fmt::Display for ShelfEntryError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let problem = match self.kind {
+            ShelfEntryProblem::BadName => "cannot have that name: use letters, digits and -",
+            ShelfEntryProblem::StrayToken => "has a token-env, which only an index has",
+            ShelfEntryProblem::NotOnePlace => "needs one of folder, git and index",
+        };
+        write!(f, "the shelf {:?} {problem}", self.name)
+    }
+}
+
+/// Whether a shelf can have this name.
+pub fn is_shelf_name(name: &str) -> bool {
+    !name.is_empty()
+        && name != BUILT_IN
+        && name.len() <= 100
+        && name.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c))
+}
+
+/// The way to shelves elsewhere, as the configuration and the command line say.
+fn network(config: &ConfigNetwork, global: GlobalOptions) -> Arc<Network> {
+    let usual = NetworkSettings::default();
+    let hours = |hours: u32| Duration::from_secs(u64::from(hours) * 3600);
+    let settings = NetworkSettings {
+        offline: global.offline || config.offline,
+        fresh: config.fresh_hours.map_or(usual.fresh, hours),
+        timeout: config
+            .patience_seconds
+            .map_or(usual.timeout, |seconds| Duration::from_secs(seconds.max(1).into())),
+        pause: usual.pause,
+        certificates: config.certificates.clone(),
+    };
+    let cache = Xdg::new().ok().map(|places| Cache::new(places.cache_dir().join("tinmold")));
+    Arc::new(Network::new(settings, cache, Box::new(Downloads::new(global.hides_progress()))))
+}
+
+impl Settings {
+    /// The shelf in the program, and those that were added.
+    pub fn shelves(&self, global: GlobalOptions) -> Shelves {
+        let network = network(&self.network, global);
+        // What stands there was looked at when it was read.
+        let places = self.shelf.iter().filter_map(|shelf| Some((&shelf.name, shelf.place().ok()?)));
+        let all = places.map(|(name, place)| place.shelf(name, &network)).collect();
+        Shelves::with(all, network)
+    }
+
+    /// A shelf that was not added yet.
+    pub fn shelf(&self, name: &str, place: &ShelfPlace, global: GlobalOptions) -> Box<dyn Shelf> {
+        place.shelf(name, &network(&self.network, global))
+    }
+
+    /// Whether a shelf of this name was added.
+    pub fn has_shelf(&self, name: &str) -> bool {
+        self.shelf.iter().any(|shelf| shelf.name == name)
+    }
+
+    /// Adds a shelf to the file, and leaves the rest of the file as it is.
+    pub fn add_shelf(name: &str, place: &ShelfPlace) -> Result<(), Failure> {
+        Self::edit(|document| {
+            let mut entry = toml_edit::Table::new();
+            entry.insert("name", toml_edit::value(name));
+            match place {
+                ShelfPlace::Folder(folder) => {
+                    entry.insert("folder", toml_edit::value(folder.display().to_string()));
+                }
+                ShelfPlace::Git(url) => {
+                    entry.insert("git", toml_edit::value(url));
+                }
+                ShelfPlace::Index(url, token) => {
+                    entry.insert("index", toml_edit::value(url));
+                    if let Some(token) = token {
+                        entry.insert("token-env", toml_edit::value(token));
+                    }
+                }
+            }
+            let shelves = document
+                .entry("shelf")
+                .or_insert(toml_edit::Item::ArrayOfTables(toml_edit::ArrayOfTables::new()));
+            if let Some(shelves) = shelves.as_array_of_tables_mut() {
+                shelves.push(entry);
+            }
+        })
+    }
+
+    /// Takes a shelf out of the file.
+    pub fn drop_shelf(name: &str) -> Result<(), Failure> {
+        let config = Self::read()?;
+        if !config.has_shelf(name) {
+            let names = || config.shelf.iter().map(|shelf| shelf.name.as_str());
+            let all = names().collect::<Vec<_>>().join(", ");
+            let none = if all.is_empty() { "none was added".to_owned() } else { format!("there are {all}") };
+            let advice = tinmold_notation::did_you_mean(name, names(), none);
+            return Err(Failure::new(
+                Exit::Usage,
+                format!("no shelf that was added is called {name:?}; {advice}"),
+            ));
+        }
+        Self::edit(|document| {
+            if let Some(shelves) = document.get_mut("shelf").and_then(toml_edit::Item::as_array_of_tables_mut)
+            {
+                shelves.retain(|shelf| shelf.get("name").and_then(toml_edit::Item::as_str) != Some(name));
+            }
+        })
+    }
+
+    fn edit(change: impl FnOnce(&mut toml_edit::DocumentMut)) -> Result<(), Failure> {
+        let failed = |reason: String| {
+            Failure::new(Exit::Failed, format!("the configuration cannot be changed: {reason}"))
+        };
+        let places = Xdg::new().map_err(|error| failed(error.to_string()))?;
+        let path = places.config_dir().join("tinmold/config.toml");
+        let text = fs::read_to_string(&path).unwrap_or_default();
+        let mut document: toml_edit::DocumentMut =
+            text.parse().map_err(|error: toml_edit::TomlError| failed(error.message().to_owned()))?;
+        change(&mut document);
+        let folder = path.parent().map(Path::to_owned).unwrap_or_default();
+        let written = fs::create_dir_all(&folder).and_then(|()| {
+            let mut staged = tempfile::NamedTempFile::new_in(&folder)?;
+            staged.write_all(document.to_string().as_bytes())?;
+            staged.persist(&path).map(drop).map_err(|error| error.error)
+        });
+        written.map_err(|error| failed(format!("{}: {error}", path.display())))
+    }
+
+    /// Reads the file; without one everything is as usual.
+    pub fn read() -> Result<Self, Failure> {
+        let Ok(places) = Xdg::new() else { return Ok(Self::default()) };
+        let path = places.config_dir().join("tinmold/config.toml");
+        let text = match fs::read_to_string(&path) {
+            Ok(text) => text,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Self::default()),
+            Err(error) => {
+                return Err(Failure::new(Exit::Failed, format!("cannot read {}: {error}", path.display())));
+            }
+        };
+        let config: Self = toml::from_str(&text).map_err(|error| {
+            let place = Position::of(&text, error.span().map_or(0, |span| span.start));
+            let message = error.message().lines().next().unwrap_or("").to_owned();
+            let known = "known are [answers]; [limits] with files and bytes; [network] with offline, fresh-hours, patience-seconds and certificates; and [[shelf]] with name, one of folder, git and index, and token-env";
+            wrong(&path, &format!("line {}, column {}: {message}; {known}", place.line, place.column))
+        })?;
+        for (at, shelf) in config.shelf.iter().enumerate() {
+            shelf.place().map_err(|error| wrong(&path, &error.to_string()))?;
+            if config.shelf[..at].iter().any(|other| other.name == shelf.name) {
+                return Err(wrong(&path, &format!("there are two shelves {:?}", shelf.name)));
+            }
+        }
+        Ok(Self { path, ..config })
+    }
+
+    /// By key, the user's own defaults that fit the mold's questions.
+    pub fn answers(&self, mold: &Mold) -> Result<Vec<(String, Value)>, Failure> {
+        // They are for many molds: what another mold asks, or asks in another way, is not for this one.
+        let sheet = read_sheet(mold, &self.answers.to_string(), SheetFormat::Toml)
+            .map_err(|error| wrong(&self.path, &error.to_string()))?;
+        Ok(by_key(mold, sheet.answers))
+    }
+
+    /// How much a cast may write.
+    pub fn limits(&self) -> Limits {
+        let usual = Limits::default();
+        Limits {
+            files: self.limits.files.unwrap_or(usual.files),
+            bytes: self.limits.bytes.unwrap_or(usual.bytes),
+        }
+    }
+}
+
+fn wrong(path: &Path, reason: &str) -> Failure {
+    Failure::new(Exit::Failed, format!("{}: {reason}", path.display())).help("mend the file or move it away")
+}

@@ -1,0 +1,98 @@
+//! Files that are there already: what differs, and what becomes of them.
+
+use super::style::{ERROR, FAINT, GOOD, count, safe, size};
+use similar::{ChangeTag, TextDiff};
+use std::fmt::Write;
+use std::fs;
+use std::path::Path;
+use tinmold_project::plan::Rendered;
+use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::Conflict;
+
+/// Larger files are not compared line by line.
+const LARGEST: u64 = 1 << 20;
+
+/// A file in the way, as it is shown.
+pub struct InTheWay<'a> {
+    pub path: &'a str,
+    /// Which of how many, from 1.
+    pub number: usize,
+    pub of: usize,
+    /// The lines that show what differs.
+    pub difference: Vec<String>,
+}
+
+impl InTheWay<'_> {
+    /// What differs, cut after `most` lines.
+    pub fn shown(&self, most: usize) -> String {
+        let mut out = String::new();
+        for line in self.difference.iter().take(most) {
+            let _ = writeln!(out, "  {line}");
+        }
+        if self.is_cut(most) {
+            let _ =
+                writeln!(out, "  {FAINT}and {} more{FAINT:#}", count(self.difference.len() - most, "line"));
+        }
+        out
+    }
+
+    /// Whether there are more lines.
+    pub fn is_cut(&self, most: usize) -> bool {
+        self.difference.len() > most
+    }
+}
+
+/// What differs between the file that is there and the one that would be written.
+pub fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> Vec<String> {
+    let path = folder.join(&conflict.path);
+    let entry = &plan.entries[conflict.entry];
+    let source = &plan.mold.package.files[plan.body(entry).file];
+    let target = fs::symlink_metadata(&path).ok().filter(fs::Metadata::is_symlink);
+    if target.is_some() {
+        let target = fs::read_link(&path).unwrap_or_default();
+        return vec![format!("yours is a link to {}", safe(&target.display().to_string()))];
+    }
+    let mine_length = fs::metadata(&path).map_or(0, |metadata| metadata.len());
+    let mut new = Vec::new();
+    let rendered = plan.render(entry, &mut new);
+    let new_length = if let Ok(Rendered::Bytes) = rendered { new.len() as u64 } else { source.len() };
+    let sizes = vec![format!("yours has {}, the new one {}", size(mine_length), size(new_length))];
+    if mine_length.max(new_length) > LARGEST {
+        return sizes;
+    }
+    if let Ok(Rendered::AsIs) = rendered {
+        new = source.read().map(std::borrow::Cow::into_owned).unwrap_or_default();
+    }
+    let mine = fs::read(&path).unwrap_or_default();
+    match (String::from_utf8(mine), String::from_utf8(new)) {
+        (Ok(mine), Ok(new)) => difference_of(&mine, &new, 3),
+        _ => sizes,
+    }
+}
+
+/// The lines that differ, with so many around them: `-` stands before what is there, `+` before what is new.
+pub fn difference_of(mine: &str, new: &str, around: usize) -> Vec<String> {
+    let diff = TextDiff::from_lines(mine, new);
+    let mut shown: Vec<String> = Vec::new();
+    for (at, group) in diff.grouped_ops(around).iter().enumerate() {
+        if at > 0 {
+            shown.push(format!("{FAINT}  …{FAINT:#}"));
+        }
+        for change in group.iter().flat_map(|op| diff.iter_changes(op)) {
+            let text = change.value().trim_end_matches(['\n', '\r']);
+            let text = if change.value() == text || change.value().ends_with("\r\n") {
+                // Line ends are part of what differs.
+                let end = if change.value() == text { "no line break" } else { "CRLF" };
+                if change.tag() == ChangeTag::Equal { safe(text) } else { format!("{} ({end})", safe(text)) }
+            } else {
+                safe(text)
+            };
+            shown.push(match change.tag() {
+                ChangeTag::Delete => format!("{ERROR}- {text}{ERROR:#}"),
+                ChangeTag::Insert => format!("{GOOD}+ {text}{GOOD:#}"),
+                ChangeTag::Equal => format!("  {text}"),
+            });
+        }
+    }
+    shown
+}

@@ -1,0 +1,103 @@
+//! Findings with their places, as people read them.
+
+use super::style::{safe, steers};
+use annotate_snippets::renderer::DecorStyle;
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use std::collections::HashMap;
+use tinmold_mold::{Package, named_entry};
+use tinmold_notation::{Finding, Position, Severity};
+
+/// The longest source line that is shown; of longer ones the place is said, not shown.
+const LONGEST_LINE: usize = 400;
+
+/// The texts that places are in, each read once.
+pub struct Sources<'a> {
+    package: &'a Package,
+    read: HashMap<String, String>,
+}
+
+impl<'a> Sources<'a> {
+    pub fn new(package: &'a Package) -> Self {
+        Self { package, read: HashMap::new() }
+    }
+
+    /// The text of a file of the mold; of an entry that is none, its name, in which the place then is.
+    pub fn of(&mut self, file: &str) -> &str {
+        let package = self.package;
+        self.read.entry(file.to_owned()).or_insert_with(|| match package.file(file) {
+            Some(file) => file
+                .read()
+                .map_or_else(|_| String::new(), |bytes| String::from_utf8_lossy(&bytes).into_owned()),
+            None => {
+                let path = named_entry(file).unwrap_or(file);
+                path.rsplit('/').next().unwrap_or(path).to_owned()
+            }
+        })
+    }
+}
+
+/// Every finding with its line underlined, sources taken from the mold's files.
+pub fn rendered(findings: &[Finding], package: &Package) -> String {
+    let mut sources = Sources::new(package);
+    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    findings.iter().map(|finding| one(finding, sources.of(&finding.file), &renderer) + "\n\n").collect()
+}
+
+/// Every finding with its line underlined, all in the text `source`.
+pub fn rendered_in(findings: &[Finding], source: &str) -> String {
+    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    findings.iter().map(|finding| one(finding, source, &renderer) + "\n\n").collect()
+}
+
+/// Where a finding begins and ends.
+pub fn positions(finding: &Finding, source: &str) -> (Position, Position) {
+    (Position::of(source, finding.span.start as usize), Position::of(source, finding.span.end as usize))
+}
+
+fn one(finding: &Finding, source: &str, renderer: &Renderer) -> String {
+    let level = match finding.severity() {
+        Severity::Error => Level::ERROR,
+        Severity::Warning => Level::WARNING,
+    };
+    let message = safe(&finding.message);
+    let title = level.primary_title(message).id(finding.code.as_str());
+    let (start, end) = place(finding, source);
+    let line_start = source[..start].rfind('\n').map_or(0, |at| at + 1);
+    let line_end = source[end..].find('\n').map_or(source.len(), |at| end + at);
+    let position = finding.position(source);
+    let file = safe(&finding.file);
+    let group = if source.is_empty() || line_end - line_start > LONGEST_LINE {
+        let place = format!("{file}:{}:{}", position.line, position.column);
+        title.element(Level::NOTE.message(format!("at {place}")))
+    } else {
+        // A byte-order mark is no part of its line.
+        let line = source[line_start..line_end].trim_start_matches('\u{feff}');
+        let cut = line_end - line_start - line.len();
+        let from = start.saturating_sub(line_start + cut);
+        let to = end.saturating_sub(line_start + cut).max(from);
+        let line = safe_line(line);
+        let annotation = AnnotationKind::Primary.span(from.min(line.len())..to.min(line.len()));
+        title.element(Snippet::source(line).line_start(position.line).path(file).annotation(annotation))
+    };
+    let group =
+        if finding.help.is_empty() { group } else { group.element(Level::HELP.message(safe(&finding.help))) };
+    renderer.render(&[group])
+}
+
+/// Where a finding is in a text. In one that is not UTF-8 as it lies in the mold, a place may fall between the bytes of what is shown
+/// for others; it is then all of that.
+fn place(finding: &Finding, source: &str) -> (usize, usize) {
+    let is_between = |at: &usize| source.is_char_boundary(*at);
+    let start = (finding.span.start as usize).min(source.len());
+    let end = (finding.span.end as usize).clamp(start, source.len());
+    (
+        (0..=start).rev().find(is_between).unwrap_or(0),
+        (end..=source.len()).find(is_between).unwrap_or(source.len()),
+    )
+}
+
+/// The line with characters that steer a terminal replaced, byte for byte, so that places stay true.
+fn safe_line(line: &str) -> String {
+    let hidden = |c: char| c != '\n' && c != '\t' && steers(c);
+    line.chars().map(|c| if hidden(c) { "?".repeat(c.len_utf8()) } else { c.to_string() }).collect()
+}

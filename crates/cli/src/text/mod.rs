@@ -1,0 +1,11 @@
+//! Texts for people and programs: styles, findings, trees, differences, reviews. Nothing here asks.
+
+pub mod diff;
+pub mod findings;
+pub mod fit_report;
+pub mod needs;
+pub mod review;
+pub mod sarif;
+pub mod steps;
+pub mod style;
+pub mod tree;

@@ -1,0 +1,124 @@
+//! The review as text: settings, tree, what is there already, needs and steps.
+
+use super::style::{BOLD, FAINT, count, safe, size};
+use super::{needs, steps, tree};
+use std::fmt::Write;
+use tinmold_project::review::{ChangeKind, FileChange, Review, Setting, SettingValue};
+use tinmold_project::write::FileState;
+use unicode_width::UnicodeWidthStr;
+
+/// How a review is laid out.
+pub struct Layout<'a> {
+    /// The heading of the tree.
+    pub title: &'a str,
+    /// The size of the change, in a few words.
+    pub extent: &'a str,
+    /// The smallest number of lines of the tree.
+    pub least_rows: usize,
+    /// More text after the tree.
+    pub details: &'a str,
+}
+
+/// Writes settings, tree and the rest. The tree is cut so that all fits `rows` lines, but for its least rows.
+pub fn whole(review: &Review, layout: &Layout<'_>, plain: bool, rows: usize) -> String {
+    let mut out = settings(&review.settings);
+    let _ = writeln!(out, "\n{BOLD}{}{BOLD:#} {FAINT}({}){FAINT:#}", layout.title, layout.extent);
+    let mut rest = if review.is_new { String::new() } else { already_there(&review.changes) };
+    rest += layout.details;
+    rest += &needs::lacking(&review.lacking);
+    rest += &review.steps.as_ref().map_or_else(String::new, steps::offered);
+    let most = rows.saturating_sub(out.lines().count() + rest.lines().count()).max(layout.least_rows);
+    out + &files(review, plain, most) + &rest
+}
+
+/// Draws the tree of what is written, cut after `most` lines.
+pub fn files(review: &Review, plain: bool, most: usize) -> String {
+    let entries: Vec<(&str, String)> =
+        review.changes.iter().map(|change| (change.path.as_str(), note(change, review.is_new))).collect();
+    tree::draw(&review.destination.display().to_string(), &entries, plain, most)
+}
+
+fn note(change: &FileChange, is_new: bool) -> String {
+    let bytes = change.bytes.map_or_else(String::new, size);
+    match &change.kind {
+        ChangeKind::Edited => "changed".into(),
+        ChangeKind::Written(FileState::Absent) if !is_new && !bytes.is_empty() => format!("new, {bytes}"),
+        ChangeKind::Written(_) => bytes,
+    }
+}
+
+/// Says what is at the destination already.
+pub fn already_there(changes: &[FileChange]) -> String {
+    let mut lines = Vec::new();
+    let mut line = |text: String| lines.push(text);
+    let paths = |state: &FileState| -> Vec<&str> {
+        let kind = ChangeKind::Written(state.clone());
+        changes.iter().filter(|change| change.kind == kind).map(|change| change.path.as_str()).collect()
+    };
+    let same = paths(&FileState::Same).len();
+    if same > 0 {
+        line(format!("{} unchanged", count(same, "file")));
+    }
+    let different = paths(&FileState::Different);
+    if !different.is_empty() {
+        line(format!("{} different: {}", count(different.len(), "file"), safe(&different.join(", "))));
+        line("You are asked about each before anything is written.".into());
+    }
+    let local = paths(&FileState::Local);
+    if !local.is_empty() {
+        line(format!("for this machine only, and stays: {}", safe(&local.join(", "))));
+    }
+    for change in changes {
+        match &change.kind {
+            ChangeKind::Written(FileState::Blocked(reason)) => {
+                line(format!("in the way: {} {reason}", safe(&change.path)));
+            }
+            ChangeKind::Written(FileState::BehindLink) => {
+                line(format!("in the way: {} is behind a link that leads elsewhere", safe(&change.path)));
+            }
+            _ => {}
+        }
+    }
+    if lines.is_empty() {
+        lines.push("the folder, and nothing in the way".into());
+    }
+    let mut out = format!("\n{BOLD}Already there{BOLD:#}\n");
+    for line in lines {
+        let _ = writeln!(out, "  {line}");
+    }
+    out
+}
+
+/// Lists every setting with its value and where that comes from.
+pub fn settings(settings: &[Setting]) -> String {
+    let mut out = String::new();
+    let wide = settings.iter().map(|setting| setting.label.width()).max().unwrap_or(0).min(40);
+    let mut group = None;
+    for setting in settings {
+        if setting.group != group {
+            group.clone_from(&setting.group);
+            let _ = writeln!(out, "{BOLD}{}{BOLD:#}", safe(group.as_deref().unwrap_or("Other")));
+        }
+        let (value, source) = match &setting.value {
+            SettingValue::Minted { length } => (format!("{length} random letters and digits"), String::new()),
+            SettingValue::Flag(flag) => {
+                (if *flag { "yes".into() } else { "no".into() }, setting.source.to_string())
+            }
+            SettingValue::Text(text) => (one_line(text), setting.source.to_string()),
+        };
+        let label = safe(&setting.label);
+        let pad = " ".repeat(wide.saturating_sub(label.width()));
+        let _ = writeln!(out, "  {label}{pad}  {value}  {FAINT}{}{FAINT:#}", safe(&source));
+    }
+    out
+}
+
+/// Shortens a value to one line.
+fn one_line(value: &str) -> String {
+    let line = safe(value);
+    if line.is_empty() {
+        return format!("{FAINT}none{FAINT:#}");
+    }
+    let short: String = line.chars().take(60).collect();
+    if short.len() < line.len() { format!("{short}…") } else { short }
+}

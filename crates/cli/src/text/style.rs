@@ -1,0 +1,118 @@
+//! Colours, and texts that come from elsewhere made fit to be shown.
+
+use crate::exit::Exit;
+use anstyle::{AnsiColor, Style};
+use std::io::Write;
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
+
+/// What is most worth reading.
+pub const BOLD: Style = Style::new().bold();
+/// What matters less.
+pub const FAINT: Style = Style::new().dimmed();
+/// What went wrong.
+pub const ERROR: Style = AnsiColor::Red.on_default().bold();
+/// What went right.
+pub const GOOD: Style = AnsiColor::Green.on_default();
+/// What one should look at twice.
+pub const WARN: Style = AnsiColor::Yellow.on_default();
+/// Names of files and things to type.
+pub const NAME: Style = AnsiColor::Cyan.on_default();
+
+/// Whether a character steers a terminal or the direction of text.
+pub fn steers(c: char) -> bool {
+    c.is_control()
+        || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{2028}' | '\u{2029}')
+}
+
+/// The text with such characters escaped; line breaks become spaces.
+pub fn safe(text: &str) -> String {
+    if !text.chars().any(steers) {
+        return text.to_owned();
+    }
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '\n' | '\t' => out.push(' '),
+            c if steers(c) => out.extend(c.escape_unicode()),
+            c => out.push(c),
+        }
+    }
+    out
+}
+
+/// A text of several lines with such characters escaped.
+pub fn safe_lines(text: &str) -> String {
+    text.lines().map(safe).collect::<Vec<_>>().join("\n")
+}
+
+/// A number of bytes as people read it.
+pub fn size(bytes: u64) -> String {
+    match bytes {
+        0..1024 => format!("{bytes} B"),
+        1024..1_048_576 => format!("{:.1} KiB", bytes as f64 / 1024.0),
+        _ => format!("{:.1} MiB", bytes as f64 / 1_048_576.0),
+    }
+}
+
+/// Quotes a word for a POSIX shell. Line breaks and tabs are kept; a NUL, which no shell takes, is dropped.
+pub fn quoted(text: &str) -> String {
+    let text = text.replace('\0', "");
+    shlex::try_quote(&text).map_or_else(|_| text.clone(), std::borrow::Cow::into_owned)
+}
+
+/// A number with its thousands apart.
+pub fn grouped(number: usize) -> String {
+    let digits = number.to_string();
+    let first = digits.len() % 3;
+    let mut out = digits[..first].to_owned();
+    for three in digits.as_bytes()[first..].chunks(3) {
+        if !out.is_empty() {
+            out.push(',');
+        }
+        out.extend(three.iter().map(|digit| char::from(*digit)));
+    }
+    out
+}
+
+/// "1 file", "3 files".
+pub fn count(number: usize, what: &str) -> String {
+    if number == 1 { format!("1 {what}") } else { format!("{number} {what}s") }
+}
+
+/// Writes a result to standard output, in colour where that is a terminal.
+pub fn result(text: impl AsRef<str>) {
+    finish(anstream::stdout().lock().write_all(text.as_ref().as_bytes()));
+}
+
+/// Writes bytes to standard output as they are.
+pub fn raw(bytes: &[u8]) {
+    finish(std::io::stdout().lock().write_all(bytes));
+}
+
+/// A reader that has seen enough and went away is no failure.
+fn finish(written: std::io::Result<()>) {
+    if written.is_err_and(|error| error.kind() == std::io::ErrorKind::BrokenPipe) {
+        std::process::exit(Exit::Done as i32);
+    }
+}
+
+/// Pads or cuts a text to exactly `width` columns.
+pub fn fit_width(text: &str, width: usize) -> String {
+    let text = safe(text);
+    let wide = text.width();
+    if wide <= width {
+        return text + &" ".repeat(width - wide);
+    }
+    let mut out = String::new();
+    let mut used = 1;
+    for c in text.chars() {
+        used += c.width().unwrap_or(0);
+        if used > width {
+            break;
+        }
+        out.push(c);
+    }
+    out.push('…');
+    let used = out.width();
+    out + &" ".repeat(width.saturating_sub(used))
+}

@@ -1,0 +1,307 @@
+//! Questions as plain lines: for a screen reader, a serial line, or a program that answers.
+
+use super::{ConflictReply, PartLine, Prompter, Reply, ReviewAction, ReviewView};
+use crate::state::store_vouched;
+use crate::stop::Stop;
+use crate::text::diff::InTheWay;
+use crate::text::review;
+use crate::text::steps::shell;
+use crate::text::style::{grouped, safe, safe_lines};
+use std::fmt::Write as _;
+use std::io::{BufRead, Write};
+use tinmold_mold::{Kind, Question};
+use tinmold_project::answers::{Session, display_value, parse_text};
+use tinmold_project::steps::StepChoice;
+use tinmold_project::write::Choice;
+use tinmold_shelf::Picker;
+
+/// Asks in plain lines on standard error and reads from standard input.
+pub struct Dialogue;
+
+/// What is found, a page of it.
+fn page(picker: &Picker) -> String {
+    let first = picker.at();
+    let last = (first + SHOWN).min(picker.found());
+    let words = if picker.text().is_empty() { String::new() } else { format!(" for {:?}", picker.text()) };
+    let mut out =
+        format!("\nMolds {} to {} of {}{}:\n", first + 1, last, grouped(picker.found()), safe(&words));
+    for at in first..last {
+        if let Ok((shelf, mold)) = picker.mold(at) {
+            let (name, version, number) = (safe(&mold.name), &mold.newest().version, at - first + 1);
+            let _ = writeln!(out, "  {number}. {name} {version} on {}: {}", safe(shelf), safe(&mold.summary));
+        }
+    }
+    out
+}
+
+impl Dialogue {
+    /// Writes `prompt` and reads a line without its end.
+    fn line(prompt: &str) -> Result<String, Stop> {
+        let terminal = |error: std::io::Error| Stop::Terminal(error);
+        let mut stderr = std::io::stderr().lock();
+        write!(stderr, "{prompt}").and_then(|()| stderr.flush()).map_err(terminal)?;
+        let mut line = String::new();
+        if std::io::stdin().lock().read_line(&mut line).map_err(terminal)? == 0 {
+            return Err(Stop::InputEnded);
+        }
+        Ok(line.trim_end_matches(['\n', '\r']).to_owned())
+    }
+}
+
+/// How many molds a page of plain lines shows.
+const SHOWN: usize = 10;
+
+impl Prompter for Dialogue {
+    fn pick_mold(&mut self, picker: &mut Picker) -> Result<String, Stop> {
+        loop {
+            eprint!("{}", page(picker));
+            let line =
+                Self::line("Number or name takes one, other words narrow, Enter shows more, no leaves: ")?;
+            let text = line.trim();
+            if text.is_empty() {
+                let next = picker.at() + SHOWN;
+                if next < picker.found() {
+                    picker.step(isize::try_from(SHOWN).unwrap_or(0));
+                } else {
+                    picker.step(isize::MIN + 1);
+                }
+                continue;
+            }
+            if text == "no" {
+                return Err(Stop::Left);
+            }
+            let of = |at: usize| picker.mold(at).ok();
+            let numbered = text.parse::<usize>().ok().filter(|number| (1..=SHOWN).contains(number));
+            if let Some((shelf, mold)) = numbered.and_then(|number| of(picker.at() + number - 1)) {
+                return Ok(format!("{shelf}/{}", mold.name));
+            }
+            // A whole name, or an address, is taken as it is.
+            if text.contains(['/', '@']) {
+                return Ok(text.to_owned());
+            }
+            picker.set_text(text);
+            if let Some((shelf, mold)) = picker.mold(0).ok().filter(|(_, mold)| mold.name == text) {
+                return Ok(format!("{shelf}/{}", mold.name));
+            }
+            if picker.found() == 0 {
+                eprintln!("No mold matches {text:?}.");
+                picker.set_text("");
+            }
+        }
+    }
+
+    fn pick_part(&mut self, parts: &[PartLine]) -> Result<usize, Stop> {
+        eprintln!("\nParts of this mold:");
+        for (at, part) in parts.iter().enumerate() {
+            eprintln!("  {}. {}: {}", at + 1, safe(&part.name), safe(&part.summary));
+        }
+        loop {
+            let line = Self::line("Number or name takes one, no leaves: ")?;
+            let text = line.trim();
+            if text == "no" {
+                return Err(Stop::Left);
+            }
+            let numbered = text.parse::<usize>().ok().and_then(|number| number.checked_sub(1));
+            let named = parts.iter().position(|part| part.name == text);
+            if let Some(at) = named.or(numbered.filter(|at| *at < parts.len())) {
+                return Ok(at);
+            }
+        }
+    }
+
+    fn confirm(&mut self, what: &str) -> Result<bool, Stop> {
+        loop {
+            match Self::line(&format!("{what} (yes, no): "))?.trim() {
+                "yes" | "y" => return Ok(true),
+                "no" | "n" => return Ok(false),
+                _ => {}
+            }
+        }
+    }
+
+    fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
+        let mold = session.mold();
+        let (question, resolved) = (&mold.questions[at], &session.resolved()[at]);
+        let (number, of) = session.progress(at);
+        eprintln!("\nQuestion {number} of {of}: {}", safe(&question.ask));
+        let offered: Vec<usize> = (0..question.options.len())
+            .filter(|option| resolved.options.get(*option) != Some(&false))
+            .collect();
+        eprint!("{}", options(question, &offered));
+        let usable = resolved.refusal.is_none() || resolved.source.is_given();
+        let current = if usable { display_value(mold, &resolved.value) } else { String::new() };
+        loop {
+            let default = if current.is_empty() { String::new() } else { format!(" [{}]", safe(&current)) };
+            let line = Self::line(&format!("Answer (? helps, < goes back){default}: "))?;
+            let text = match line.as_str() {
+                "?" => {
+                    eprintln!("{}", help(question));
+                    continue;
+                }
+                "<" => return Ok(Reply::Back),
+                "" => current.clone(),
+                other => by_number(question, &offered, other),
+            };
+            let refusal = match parse_text(question, &text, &mold.scope) {
+                Ok(value) => match session.judge(at, &value) {
+                    None => return Ok(Reply::Answer(value)),
+                    Some(refusal) => refusal,
+                },
+                Err(refusal) => refusal,
+            };
+            eprintln!("Not taken: {}.", safe(&refusal.to_string()));
+        }
+    }
+
+    fn review(&mut self, session: &Session<'_>, view: &ReviewView<'_>) -> Result<ReviewAction, Stop> {
+        anstream::eprintln!("\n{}", review::whole(view.review, &view.layout(), true, usize::MAX));
+        loop {
+            let more = if view.has_steps() { ", details, steps" } else { ", details" };
+            let line = Self::line(&format!("Write it? (yes, no, change KEY, show PATH{more}): "))?;
+            let (word, rest) = line.trim().split_once(' ').unwrap_or((line.trim(), ""));
+            match word {
+                "yes" | "y" => return Ok(ReviewAction::Write),
+                "no" | "n" => return Ok(ReviewAction::Leave),
+                "change" => {
+                    let found =
+                        session.mold().questions.iter().position(|question| question.key == rest.trim());
+                    let may_change = |at: &usize| {
+                        session.resolved()[*at].is_visible() && session.mold().questions[*at].is_asked()
+                    };
+                    match found.filter(may_change) {
+                        Some(at) => return Ok(ReviewAction::Change(at)),
+                        None => {
+                            let keys: Vec<_> = session
+                                .mold()
+                                .questions
+                                .iter()
+                                .filter(|question| question.is_asked())
+                                .map(|question| question.key.as_str())
+                                .collect();
+                            eprintln!("The keys are {}.", keys.join(", "));
+                        }
+                    }
+                }
+                "show" if view.review.changes.iter().any(|change| change.path == rest.trim()) => {
+                    eprintln!("{}", safe_lines(&(view.file)(rest.trim())));
+                }
+                "details" => return Ok(ReviewAction::Details),
+                "steps" if view.has_steps() => return Ok(ReviewAction::Steps),
+                "show" => eprintln!("No file of this path will be written."),
+                _ => {}
+            }
+        }
+    }
+
+    fn steps(&mut self, choice: &mut StepChoice) -> Result<bool, Stop> {
+        for (at, (step, ticked)) in choice.steps.iter().zip(&choice.ticked).enumerate() {
+            eprintln!("  {}. {}{}", at + 1, safe(&step.label), if *ticked { " (ticked)" } else { "" });
+            for command in step.commands() {
+                eprintln!("     {}", safe(&shell(&command)));
+            }
+        }
+        loop {
+            let line = Self::line(
+                "What shall run? (all, none, numbers with commas, Enter: what is ticked, no: leave): ",
+            )?;
+            let count = choice.steps.len();
+            let picked: Option<Vec<usize>> = match line.trim() {
+                "no" | "n" => return Ok(false),
+                "" => break,
+                "all" => Some((1..=count).collect()),
+                "none" => Some(Vec::new()),
+                numbers => numbers.split(',').map(|number| number.trim().parse().ok()).collect(),
+            };
+            if let Some(picked) = picked.filter(|picked| picked.iter().all(|at| (1..=count).contains(at))) {
+                for (at, ticked) in choice.ticked.iter_mut().enumerate() {
+                    *ticked = picked.contains(&(at + 1));
+                }
+                break;
+            }
+        }
+        if !choice.vouched && choice.ticked.contains(&true) {
+            eprintln!("Nobody vouches for these steps. They come from {}", safe(&choice.origin));
+            match Self::line("You vouch for them? (once, always: as long as the mold is as it is now, no): ")?
+                .trim()
+            {
+                "once" => {}
+                "always" => store_vouched(&choice.digest, &choice.origin),
+                _ => choice.ticked.fill(false),
+            }
+        }
+        Ok(true)
+    }
+
+    fn conflict(&mut self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
+        eprintln!("\nFile {} of {} is there already: {}", file.number, file.of, safe(file.path));
+        anstream::eprint!("{}", file.shown(usize::MAX));
+        eprintln!("Lines with - are yours, lines with + are new.");
+        loop {
+            let line = Self::line(
+                "What becomes of it? (keep yours, replace it, aside: the new one beside it; with `all` for all that follow; no: leave): ",
+            )?;
+            match line.trim() {
+                "no" | "n" => return Err(Stop::Left),
+                word => {
+                    if let Some(reply) = conflict_reply(word) {
+                        return Ok(reply);
+                    }
+                }
+            }
+        }
+    }
+}
+
+fn conflict_reply(word: &str) -> Option<ConflictReply> {
+    let (word, for_all) = match word.strip_suffix(" all") {
+        Some(word) => (word, true),
+        None => (word, false),
+    };
+    let choice = match word {
+        "keep" | "k" => Choice::Keep,
+        "replace" | "r" => Choice::Replace,
+        "aside" | "a" => Choice::Aside,
+        _ => return None,
+    };
+    Some(ConflictReply { choice, for_all })
+}
+
+fn options(question: &Question, offered: &[usize]) -> String {
+    let mut out = String::new();
+    for (number, option) in offered.iter().enumerate() {
+        let option = &question.options[*option];
+        let note = option.note.as_ref().map_or_else(String::new, |note| format!(": {}", safe(note)));
+        let _ = writeln!(out, "  {}. {} ({}){note}", number + 1, safe(&option.value), safe(&option.label));
+    }
+    out
+}
+
+fn help(question: &Question) -> String {
+    let mut out = question.help.as_deref().map_or_else(|| "There is no more help on this.".into(), safe);
+    match question.kind {
+        Kind::OneOf(_) => out.push_str("\nAnswer with a name or its number."),
+        Kind::SomeOf(_) => out.push_str("\nAnswer with names or numbers, commas between; [] is none."),
+        Kind::Texts => out.push_str("\nAnswer with texts, commas between; [] is none."),
+        Kind::Flag => out.push_str("\nAnswer with yes or no."),
+        _ => {}
+    }
+    for option in question.options.iter().filter(|option| option.more.is_some()) {
+        let _ = write!(out, "\n{}: {}", safe(&option.value), safe(option.more.as_deref().unwrap_or("")));
+    }
+    out
+}
+
+/// Numbers of options become their values.
+fn by_number(question: &Question, offered: &[usize], text: &str) -> String {
+    if !matches!(question.kind, Kind::OneOf(_) | Kind::SomeOf(_)) {
+        return text.to_owned();
+    }
+    let value = |word: &str| {
+        let number = word.trim().parse::<usize>().ok().and_then(|number| number.checked_sub(1));
+        match number.and_then(|number| offered.get(number)) {
+            Some(option) => question.options[*option].value.clone(),
+            None => word.trim().to_owned(),
+        }
+    };
+    text.split(',').map(value).collect::<Vec<_>>().join(",")
+}

@@ -1,0 +1,221 @@
+//! Picker a mold on a full screen: typing narrows at once, and what is chosen is described beside the list.
+
+use crate::stop::Stop;
+use crate::text::style::{grouped, safe};
+use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, read};
+use crossterm::execute;
+use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
+use ratatui::Terminal;
+use ratatui::backend::CrosstermBackend;
+use std::io::{Stderr, stderr};
+use tinmold_project::answers::BuiltIns;
+use tinmold_shelf::{Facet, Picker};
+
+mod drawing;
+
+/// What has the keys.
+enum Focus {
+    /// The list of molds, and the words that are typed.
+    List,
+    /// The values to narrow by: what is open, and which line is chosen at each level.
+    Narrow(Vec<Level>),
+    /// The versions of the chosen mold: which one.
+    Versions(usize),
+}
+
+/// A list of things to narrow by.
+struct Level {
+    title: String,
+    lines: Vec<Choice>,
+    at: usize,
+}
+
+/// One of them.
+struct Choice {
+    by: Facet,
+    /// The value; none for the narrowing itself, which opens into its values.
+    value: Option<String>,
+    text: String,
+}
+
+/// The full screen, until it is dropped.
+struct Screen(Terminal<CrosstermBackend<Stderr>>);
+
+impl Screen {
+    fn open() -> std::io::Result<Self> {
+        // A panic must not leave the terminal as it is here.
+        let before = std::panic::take_hook();
+        std::panic::set_hook(Box::new(move |panic| {
+            restore();
+            before(panic);
+        }));
+        enable_raw_mode()?;
+        execute!(stderr(), EnterAlternateScreen)?;
+        Terminal::new(CrosstermBackend::new(stderr())).map(Self)
+    }
+}
+
+impl Drop for Screen {
+    fn drop(&mut self) {
+        if let Err(error) = self.0.show_cursor() {
+            tracing::warn!(%error, "cannot show the cursor");
+        }
+        restore();
+    }
+}
+
+fn restore() {
+    let restored = disable_raw_mode().and_then(|()| execute!(stderr(), LeaveAlternateScreen));
+    if let Err(error) = restored {
+        tracing::warn!(%error, "cannot restore the terminal");
+    }
+}
+
+/// Lets the person choose; gives the address of what they take.
+pub fn pick(picker: &mut Picker) -> Result<String, Stop> {
+    let failed = |error: std::io::Error| Stop::Terminal(error);
+    let mut screen = Screen::open().map_err(failed)?;
+    let mut view = View { today: BuiltIns::of_system(None).today, coloured: coloured(), focus: Focus::List };
+    loop {
+        screen.0.draw(|frame| view.draw(frame, picker)).map_err(failed)?;
+        let key = match read().map_err(failed)? {
+            Event::Key(key) if key.kind != KeyEventKind::Release => key,
+            _ => continue,
+        };
+        if key.modifiers.contains(KeyModifiers::CONTROL) && key.code == KeyCode::Char('c') {
+            return Err(Stop::Interrupted);
+        }
+        let page = isize::try_from(screen.0.size().map_err(failed)?.height.saturating_sub(6)).unwrap_or(10);
+        if let Some(taken) = view.press(key, picker, page)? {
+            return Ok(taken);
+        }
+    }
+}
+
+fn coloured() -> bool {
+    anstream::AutoStream::choice(&stderr()) != anstream::ColorChoice::Never
+}
+
+struct View {
+    today: String,
+    coloured: bool,
+    focus: Focus,
+}
+
+impl View {
+    /// What a key does; an address once something is taken.
+    fn press(&mut self, key: KeyEvent, picker: &mut Picker, page: isize) -> Result<Option<String>, Stop> {
+        let control = key.modifiers.contains(KeyModifiers::CONTROL);
+        let steps = match key.code {
+            KeyCode::Up => Some(-1),
+            KeyCode::Down => Some(1),
+            KeyCode::PageUp => Some(-page),
+            KeyCode::PageDown => Some(page),
+            KeyCode::Home => Some(isize::MIN + 1),
+            KeyCode::End => Some(isize::MAX),
+            _ => None,
+        };
+        match &mut self.focus {
+            Focus::List => match key.code {
+                KeyCode::Esc => return Err(Stop::Left),
+                KeyCode::Enter => return Ok(taken(picker, None)),
+                KeyCode::Left | KeyCode::Tab => self.focus = Focus::Narrow(vec![top(picker)]),
+                KeyCode::Right if picker.found() > 0 => self.focus = Focus::Versions(0),
+                KeyCode::Char('u') if control => picker.set_text(""),
+                KeyCode::Char(c) if !control => picker.set_text(format!("{}{c}", picker.text())),
+                KeyCode::Backspace if picker.text().is_empty() => {
+                    if let Some((by, _)) = picker.narrowed().last() {
+                        picker.narrow(*by, "");
+                    }
+                }
+                KeyCode::Backspace => {
+                    let mut text = picker.text().to_owned();
+                    text.pop();
+                    picker.set_text(text);
+                }
+                _ => picker.step(steps.unwrap_or(0)),
+            },
+            Focus::Versions(at) => match key.code {
+                KeyCode::Esc | KeyCode::Left => self.focus = Focus::List,
+                KeyCode::Enter => return Ok(taken(picker, Some(*at))),
+                _ => {
+                    let of = picker.mold(picker.at()).map_or(0, |(_, mold)| mold.versions.len());
+                    *at = at.saturating_add_signed(steps.unwrap_or(0)).min(of.saturating_sub(1));
+                }
+            },
+            Focus::Narrow(levels) => {
+                let Some(level) = levels.last_mut() else { return Ok(None) };
+                let chosen = level.lines.get(level.at);
+                match key.code {
+                    KeyCode::Esc | KeyCode::Left => {
+                        levels.pop();
+                        if levels.is_empty() {
+                            self.focus = Focus::List;
+                        }
+                    }
+                    KeyCode::Right => {
+                        if let Some(opened) = chosen.and_then(|chosen| opened(picker, chosen)) {
+                            levels.push(opened);
+                        }
+                    }
+                    KeyCode::Enter => match chosen {
+                        Some(Choice { value: None, .. }) => {
+                            if let Some(opened) = chosen.and_then(|chosen| opened(picker, chosen)) {
+                                levels.push(opened);
+                            }
+                        }
+                        Some(_) => {
+                            let all: Vec<(Facet, String)> = levels
+                                .iter()
+                                .filter_map(|level| level.lines.get(level.at))
+                                .filter_map(|line| Some((line.by, line.value.clone()?)))
+                                .collect();
+                            all.iter().for_each(|(by, value)| picker.narrow(*by, value));
+                            self.focus = Focus::List;
+                        }
+                        None => {}
+                    },
+                    _ => {
+                        let last = level.lines.len().saturating_sub(1);
+                        level.at = level.at.saturating_add_signed(steps.unwrap_or(0)).min(last);
+                    }
+                }
+            }
+        }
+        Ok(None)
+    }
+}
+
+/// The address of what is chosen: its newest release unless a version is said.
+fn taken(picker: &Picker, version: Option<usize>) -> Option<String> {
+    let (shelf, mold) = picker.mold(picker.at()).ok()?;
+    Some(match version.and_then(|at| mold.versions.get(at)) {
+        Some(release) => mold.address(shelf, release),
+        None if mold.newest().version.pre.is_empty() => format!("{shelf}/{}", mold.name),
+        None => mold.address(shelf, mold.newest()),
+    })
+}
+
+/// What can be narrowed by, with what it is narrowed to.
+fn top(picker: &Picker) -> Level {
+    let narrowed = picker.narrowed();
+    let value = |by: Facet| narrowed.iter().find(|(other, _)| *other == by).map(|(_, value)| value.clone());
+    let line = |by: Facet| Choice { by, value: None, text: value(by).unwrap_or_default() };
+    Level { title: "Narrow by".into(), lines: Facet::ALL.into_iter().map(line).collect(), at: 0 }
+}
+
+/// What a line opens into: a narrowing into its values, a language into the kinds that there are of it.
+fn opened(picker: &Picker, chosen: &Choice) -> Option<Level> {
+    let level = |by: Facet, title: String, values: Vec<(String, usize)>| {
+        let line =
+            |(value, number): (String, usize)| Choice { by, value: Some(value), text: grouped(number) };
+        Level { title, lines: values.into_iter().map(line).collect(), at: 0 }
+    };
+    match &chosen.value {
+        None => Some(level(chosen.by, chosen.by.name().into(), picker.values(chosen.by))),
+        Some(value) if chosen.by == Facet::Language => {
+            Some(level(Facet::Kind, safe(value), picker.values_within(chosen.by, value, Facet::Kind)))
+        }
+        Some(_) => None,
+    }
+}

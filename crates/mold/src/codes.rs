@@ -1,0 +1,66 @@
+//! The stable codes of findings on a mold beyond its notation.
+
+use tinmold_notation::Code;
+
+/// `mold.toml` is not TOML, or not UTF-8.
+pub const UNREADABLE_MANIFEST: Code = Code::error("unreadable-manifest");
+/// A key that means nothing there.
+pub const UNKNOWN_KEY: Code = Code::error("unknown-key");
+/// A key that must be there is not, or its value has another shape.
+pub const WRONG_SHAPE: Code = Code::error("wrong-shape");
+/// The mold needs another version of the program.
+pub const OTHER_PROGRAM: Code = Code::error("other-program");
+/// A name, version or owner that does not have its form.
+pub const BAD_HEADER: Code = Code::error("bad-header");
+/// A key that cannot be the name of a question or derived value.
+pub const BAD_KEY: Code = Code::error("bad-key");
+/// A form that there is not.
+pub const UNKNOWN_FORM: Code = Code::error("unknown-form");
+/// Something that does not go with the question's kind.
+pub const WRONG_RULE: Code = Code::error("wrong-rule");
+/// A pattern that is no regular expression.
+pub const BAD_PATTERN: Code = Code::error("bad-pattern");
+/// A question with options that has none, or two with one value.
+pub const BAD_OPTIONS: Code = Code::error("bad-options");
+/// A default, hidden or preset value that the question would refuse.
+pub const BAD_VALUE: Code = Code::error("bad-value");
+/// Options that require each other in a circle, or what they exclude.
+pub const BAD_REQUIRES: Code = Code::error("bad-requires");
+/// A default or `when` that uses what is answered later.
+pub const USED_TOO_EARLY: Code = Code::error("used-too-early");
+/// Derived values that are computed from each other in a circle.
+pub const DERIVE_CIRCLE: Code = Code::error("derive-circle");
+/// A tag in a text that is not rendered.
+pub const TAG_IN_FIXED_TEXT: Code = Code::error("tag-in-fixed-text");
+/// Marks that cannot be marks.
+pub const BAD_MARKS: Code = Code::error("bad-marks");
+/// A pattern of `[[files]]` that cannot be read.
+pub const BAD_MATCH: Code = Code::error("bad-match");
+/// Two entries that always come out at the same path.
+pub const SAME_PATH: Code = Code::error("same-path");
+/// A path that may not be in a casting.
+pub const UNSAFE_PATH: Code = Code::error("unsafe-path");
+/// A file that would hold secrets and is not covered by the casting's ignore file.
+pub const UNCOVERED_SECRET: Code = Code::error("uncovered-secret");
+/// A file that comes out of a format that it should have, and has not.
+pub const MALFORMED_OUTPUT: Code = Code::error("malformed-output");
+/// More files than a cast may write.
+pub const TOO_MANY_FILES: Code = Code::error("too-many-files");
+/// More bytes than a cast may copy.
+pub const TOO_MANY_BYTES: Code = Code::error("too-many-bytes");
+/// A file that cannot be read.
+pub const UNREADABLE_FILE: Code = Code::error("unreadable-file");
+/// A tool that cannot be one, or a range of versions that cannot be read.
+pub const BAD_NEED: Code = Code::error("bad-need");
+/// A finishing step that cannot run, or has a name that is taken.
+pub const BAD_STEP: Code = Code::error("bad-step");
+/// A part whose name is not its folder's, or that uses what nothing records.
+pub const BAD_PART: Code = Code::error("bad-part");
+/// A part adds lines at a joint that the mold does not cast, or adds none.
+pub const BAD_JOINT: Code = Code::error("bad-joint");
+/// A part changes a file in a way that does not go with what the mold casts.
+pub const BAD_EDIT: Code = Code::error("bad-edit");
+/// A question that nothing uses.
+pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
+/// A pattern of `[[files]]` that matches no file.
+pub const UNUSED_RULE: Code = Code::warning("unused-rule");

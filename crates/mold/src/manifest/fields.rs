@@ -1,0 +1,335 @@
+//! Reads typed keys from a TOML table and collects every mistake of its shape.
+
+use super::raw::{Placed, RawValue};
+use std::cell::RefCell;
+use std::ops::Range;
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+/// A mistake in the shape of a manifest.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ShapeError {
+    /// The bytes of the manifest where it is.
+    pub span: Range<usize>,
+    /// What is wrong.
+    pub kind: ShapeErrorKind,
+}
+
+/// What is wrong with the shape of a manifest.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum ShapeErrorKind {
+    /// The text is not TOML, as the parser says.
+    NotToml(String),
+    /// The table has no key of this name.
+    UnknownKey {
+        /// The key.
+        key: String,
+        /// The keys that the table has.
+        known: Vec<&'static str>,
+    },
+    /// A required key is missing.
+    MissingKey(&'static str),
+    /// The value has another type.
+    WrongType {
+        /// The type that is required.
+        wanted: &'static str,
+        /// The type that was found.
+        found: &'static str,
+    },
+    /// The text is none of the words that the key takes.
+    UnknownWord {
+        /// The text.
+        word: String,
+        /// The words that the key takes.
+        known: Vec<&'static str>,
+    },
+    /// The integer does not fit its key.
+    OutOfRange {
+        /// The smallest value.
+        least: i64,
+        /// The largest value.
+        most: i64,
+    },
+}
+
+/// The mistakes found so far.
+pub(super) type Errors = RefCell<Vec<ShapeError>>;
+
+/// A table of a manifest that is being read. [`Fields::finish`] reports the keys that nobody read.
+pub(super) struct Fields<'a, 'd> {
+    table: &'a DeTable<'d>,
+    span: Range<usize>,
+    known: RefCell<Vec<&'static str>>,
+    errors: &'a Errors,
+}
+
+impl<'a, 'd> Fields<'a, 'd> {
+    /// Starts to read a table that stands at `span`.
+    pub(super) fn new(table: &'a DeTable<'d>, span: Range<usize>, errors: &'a Errors) -> Self {
+        Self { table, span, known: RefCell::default(), errors }
+    }
+
+    fn report(&self, span: Range<usize>, kind: ShapeErrorKind) {
+        self.errors.borrow_mut().push(ShapeError { span, kind });
+    }
+
+    fn wrong_type(&self, value: &Spanned<DeValue<'_>>, wanted: &'static str) {
+        let found = type_name(value.get_ref());
+        self.report(value.span(), ShapeErrorKind::WrongType { wanted, found });
+    }
+
+    fn get(&self, key: &'static str) -> Option<&'a Spanned<DeValue<'d>>> {
+        self.known.borrow_mut().push(key);
+        self.table.get(key)
+    }
+
+    /// Reports a missing key unless there is a value.
+    pub(super) fn required<T>(&self, key: &'static str, value: Option<T>) -> Option<T> {
+        if !self.table.contains_key(key) {
+            self.report(self.span.clone(), ShapeErrorKind::MissingKey(key));
+        }
+        value
+    }
+
+    /// Reads a text.
+    pub(super) fn text(&self, key: &'static str) -> Option<Placed> {
+        self.text_of(self.get(key)?)
+    }
+
+    fn text_of(&self, value: &Spanned<DeValue<'_>>) -> Option<Placed> {
+        match value.get_ref() {
+            DeValue::String(text) => Some(Spanned::new(value.span(), text.clone().into_owned())),
+            _ => {
+                self.wrong_type(value, "a text");
+                None
+            }
+        }
+    }
+
+    /// Reads a text that must be there.
+    pub(super) fn required_text(&self, key: &'static str) -> Option<Placed> {
+        self.required(key, self.text(key))
+    }
+
+    /// Reads `true` or `false`.
+    pub(super) fn flag(&self, key: &'static str) -> Option<bool> {
+        let value = self.get(key)?;
+        let flag = value.get_ref().as_bool();
+        if flag.is_none() {
+            self.wrong_type(value, "true or false");
+        }
+        flag
+    }
+
+    /// Reads an integer from `least` to `most`.
+    pub(super) fn integer(&self, key: &'static str, least: i64, most: i64) -> Option<Spanned<i64>> {
+        let value = self.get(key)?;
+        let Some(number) = integer(value.get_ref()) else {
+            self.wrong_type(value, "an integer");
+            return None;
+        };
+        if !(least..=most).contains(&number) {
+            self.report(value.span(), ShapeErrorKind::OutOfRange { least, most });
+            return None;
+        }
+        Some(Spanned::new(value.span(), number))
+    }
+
+    /// Reads a date.
+    pub(super) fn date(&self, key: &'static str) -> Option<toml::value::Datetime> {
+        let value = self.get(key)?;
+        let date = value.get_ref().as_datetime().copied();
+        if date.is_none() {
+            self.wrong_type(value, "a date");
+        }
+        date
+    }
+
+    fn elements(&self, key: &'static str, wanted: &'static str) -> &'a [Spanned<DeValue<'d>>] {
+        match self.get(key) {
+            None => &[],
+            Some(value) => match value.get_ref() {
+                DeValue::Array(elements) => elements,
+                _ => {
+                    self.wrong_type(value, wanted);
+                    &[]
+                }
+            },
+        }
+    }
+
+    /// Reads a list of texts; empty if the key is not there.
+    pub(super) fn texts(&self, key: &'static str) -> Vec<Placed> {
+        self.elements(key, "a list of texts").iter().filter_map(|element| self.text_of(element)).collect()
+    }
+
+    /// Reads a list of texts that may be absent.
+    pub(super) fn optional_texts(&self, key: &'static str) -> Option<Vec<Placed>> {
+        self.has(key).then(|| self.texts(key))
+    }
+
+    /// Returns true if the key is there.
+    pub(super) fn has(&self, key: &'static str) -> bool {
+        self.get(key).is_some()
+    }
+
+    /// Reads a list of texts without their places.
+    pub(super) fn words(&self, key: &'static str) -> Vec<String> {
+        self.texts(key).into_iter().map(Spanned::into_inner).collect()
+    }
+
+    /// Reads a list of exactly two texts.
+    pub(super) fn pair(&self, key: &'static str) -> Option<Spanned<[String; 2]>> {
+        let value = self.get(key)?;
+        let pair = value.get_ref().as_array().and_then(|elements| match elements.as_ref() {
+            [first, second] => Some([first.get_ref().as_str()?, second.get_ref().as_str()?]),
+            _ => None,
+        });
+        if pair.is_none() {
+            self.wrong_type(value, "a list of two texts");
+        }
+        pair.map(|pair| Spanned::new(value.span(), pair.map(str::to_owned)))
+    }
+
+    /// Reads a text that is one of these words.
+    pub(super) fn word<T: Copy>(&self, key: &'static str, words: &[(&'static str, T)]) -> Option<Spanned<T>> {
+        let text = self.text(key)?;
+        let found = words.iter().find(|(word, _)| word == text.get_ref());
+        if found.is_none() {
+            let known = words.iter().map(|(word, _)| *word).collect();
+            let word = text.get_ref().clone();
+            self.report(text.span(), ShapeErrorKind::UnknownWord { word, known });
+        }
+        found.map(|(_, value)| Spanned::new(text.span(), *value))
+    }
+
+    /// Reads any value.
+    pub(super) fn value(&self, key: &'static str) -> Option<Spanned<RawValue>> {
+        self.get(key).map(raw_value)
+    }
+
+    /// Reads a table.
+    pub(super) fn table(&self, key: &'static str) -> Option<Fields<'a, 'd>> {
+        self.table_of(self.get(key)?)
+    }
+
+    fn table_of(&self, value: &'a Spanned<DeValue<'d>>) -> Option<Fields<'a, 'd>> {
+        match value.get_ref() {
+            DeValue::Table(table) => Some(Fields::new(table, value.span(), self.errors)),
+            _ => {
+                self.wrong_type(value, "a table");
+                None
+            }
+        }
+    }
+
+    /// Reads a table that must be there.
+    pub(super) fn required_table(&self, key: &'static str) -> Option<Fields<'a, 'd>> {
+        self.required(key, self.table(key))
+    }
+
+    /// Reads a list of tables with `read`, which returns `None` after a mistake.
+    pub(super) fn tables<T>(&self, key: &'static str, read: impl Fn(Fields<'a, 'd>) -> Option<T>) -> Vec<T> {
+        let tables = self.elements(key, "a list of tables").iter();
+        tables.filter_map(|element| self.table_of(element)).filter_map(read).collect()
+    }
+
+    /// Reads a table with keys of the author's choice.
+    pub(super) fn entries(&self, key: &'static str) -> Vec<(Placed, &'a Spanned<DeValue<'d>>)> {
+        let Some(value) = self.get(key) else { return Vec::new() };
+        match value.get_ref() {
+            DeValue::Table(table) => table
+                .iter()
+                .map(|(key, value)| (Spanned::new(key.span(), key.get_ref().clone().into_owned()), value))
+                .collect(),
+            _ => {
+                self.wrong_type(value, "a table");
+                Vec::new()
+            }
+        }
+    }
+
+    /// Reads a table of texts with keys of the author's choice.
+    pub(super) fn text_entries(&self, key: &'static str) -> Vec<(Placed, Placed)> {
+        let entries = self.entries(key).into_iter();
+        entries.filter_map(|(key, value)| Some((key, self.text_of(value)?))).collect()
+    }
+
+    /// Reads a table of any values with keys of the author's choice.
+    pub(super) fn value_entries(&self, key: &'static str) -> Vec<(Placed, Spanned<RawValue>)> {
+        self.entries(key).into_iter().map(|(key, value)| (key, raw_value(value))).collect()
+    }
+
+    /// Reads a table of tables with keys of the author's choice.
+    pub(super) fn table_entries<T>(
+        &self,
+        key: &'static str,
+        read: impl Fn(Fields<'a, 'd>) -> T,
+    ) -> Vec<(Placed, T)> {
+        let entries = self.entries(key).into_iter();
+        entries.filter_map(|(key, value)| Some((key, read(self.table_of(value)?)))).collect()
+    }
+
+    /// Reads a text, or a table whose key `is` holds an expression.
+    pub(super) fn text_or_expression(&self, value: &'a Spanned<DeValue<'d>>) -> Option<(Placed, bool)> {
+        match value.get_ref() {
+            DeValue::String(text) => Some((Spanned::new(value.span(), text.clone().into_owned()), false)),
+            DeValue::Table(table) => {
+                let fields = Fields::new(table, value.span(), self.errors);
+                let expression = fields.required_text("is");
+                fields.finish();
+                expression.map(|expression| (expression, true))
+            }
+            _ => {
+                self.wrong_type(value, "a text or `{ is = \"…\" }`");
+                None
+            }
+        }
+    }
+
+    /// Reports every key that was not read.
+    pub(super) fn finish(self) {
+        let known = self.known.take();
+        for key in self.table.keys().filter(|key| !known.contains(&key.get_ref().as_ref())) {
+            let unknown = ShapeErrorKind::UnknownKey { key: key.get_ref().to_string(), known: known.clone() };
+            self.errors.borrow_mut().push(ShapeError { span: key.span(), kind: unknown });
+        }
+    }
+}
+
+fn integer(value: &DeValue<'_>) -> Option<i64> {
+    let number = value.as_integer()?;
+    i64::from_str_radix(number.as_str(), number.radix()).ok()
+}
+
+fn type_name(value: &DeValue<'_>) -> &'static str {
+    match value {
+        DeValue::String(_) => "a text",
+        DeValue::Integer(_) => "an integer",
+        DeValue::Float(_) => "a number with a fraction",
+        DeValue::Boolean(_) => "true or false",
+        DeValue::Datetime(_) => "a date",
+        DeValue::Array(_) => "a list",
+        DeValue::Table(_) => "a table",
+    }
+}
+
+fn raw_value(value: &Spanned<DeValue<'_>>) -> Spanned<RawValue> {
+    let raw = match value.get_ref() {
+        DeValue::String(text) => RawValue::Text(text.clone().into_owned()),
+        DeValue::Integer(number) => {
+            RawValue::Integer(i64::from_str_radix(number.as_str(), number.radix()).unwrap_or_default())
+        }
+        DeValue::Float(number) => RawValue::Float(number.as_str().parse().unwrap_or_default()),
+        DeValue::Boolean(flag) => RawValue::Flag(*flag),
+        DeValue::Datetime(date) => RawValue::Date(*date),
+        DeValue::Array(elements) => RawValue::List(elements.iter().map(raw_value).collect()),
+        DeValue::Table(table) => {
+            let key = |key: &Spanned<std::borrow::Cow<'_, str>>| {
+                Spanned::new(key.span(), key.get_ref().clone().into_owned())
+            };
+            RawValue::Table(table.iter().map(|(k, value)| (key(k), raw_value(value))).collect())
+        }
+    };
+    Spanned::new(value.span(), raw)
+}

@@ -1,0 +1,15 @@
+//! `mold.toml` and `part.toml` as they are written, before names and types are resolved.
+//!
+//! `raw` holds the shapes, `fields` reads typed keys from a table, `read` puts a manifest together.
+//! Every mistake of the shape is collected, with its place.
+
+mod fields;
+mod raw;
+mod read;
+
+pub use fields::{ShapeError, ShapeErrorKind};
+pub use raw::{
+    DerivedEntry, FilesEntry, FinishEntry, Header, Manifest, NeedEntry, Owner, PartManifest, Placed, RawEdit,
+    RawJoint, RawKind, RawOption, RawPart, RawPreset, RawQuestion, RawValue, TourEntry,
+};
+pub use read::{read_manifest, read_part_manifest};

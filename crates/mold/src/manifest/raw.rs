@@ -1,0 +1,355 @@
+//! The shapes of a manifest, with the places of what is checked later.
+
+use crate::formats::Holds;
+use std::collections::BTreeMap;
+use toml::Spanned;
+
+/// A text of the manifest with its place.
+pub type Placed = Spanned<String>;
+
+/// `mold.toml`.
+#[derive(Debug)]
+pub struct Manifest {
+    /// `[mold]`.
+    pub mold: Header,
+    /// The marks of `[notation]`.
+    pub marks: Option<Spanned<[String; 2]>>,
+    /// `[[question]]`.
+    pub question: Vec<RawQuestion>,
+    /// `[derive]`.
+    pub derive: Vec<DerivedEntry>,
+    /// `[[files]]`.
+    pub files: Vec<FilesEntry>,
+    /// `[[need]]`.
+    pub need: Vec<NeedEntry>,
+    /// `[[finish]]`.
+    pub finish: Vec<FinishEntry>,
+    /// `[[tour]]`.
+    pub tour: Vec<TourEntry>,
+    /// The lines of `[next]`.
+    pub next: Vec<Placed>,
+    /// `[preset.NAME]`.
+    pub preset: Vec<(Placed, RawPreset)>,
+}
+
+/// `[mold]`: what the mold is.
+#[derive(Clone, Debug)]
+pub struct Header {
+    /// The name on a shelf.
+    pub name: Placed,
+    /// The version, by Semantic Versioning 2.0.
+    pub version: Placed,
+    /// The day of the release.
+    pub released: Option<toml::value::Datetime>,
+    /// The owner, a reverse domain.
+    pub owner: Option<Placed>,
+    /// What the mold gives, in a line.
+    pub summary: Placed,
+    /// The languages of the project.
+    pub language: Vec<String>,
+    /// The kinds of project.
+    pub kind: Vec<String>,
+    /// More words to find it by.
+    pub tags: Vec<String>,
+    /// The versions of this program that can read it.
+    pub tinmold: Option<Placed>,
+    /// The project's folder when the user names none.
+    pub folder: Option<Placed>,
+}
+
+/// `[[question]]`.
+#[derive(Debug)]
+pub struct RawQuestion {
+    /// The name in the notation and in answer sheets.
+    pub key: Placed,
+    /// The question.
+    pub ask: Option<Placed>,
+    /// What the answer is for.
+    pub help: Option<Placed>,
+    /// The group that the question stands in.
+    pub group: Option<Placed>,
+    /// The kind of answer.
+    pub kind: Spanned<RawKind>,
+    /// The name of the form.
+    pub form: Option<Placed>,
+    /// The default.
+    pub default: Option<Spanned<RawValue>>,
+    /// The value when the question does not apply.
+    pub hidden: Option<Spanned<RawValue>>,
+    /// The condition.
+    pub when: Option<Placed>,
+    /// True if a folder named on the command line gives the default.
+    pub from_folder: bool,
+    /// True if it is asked only with `--details`.
+    pub detail: bool,
+    /// True if a text may be empty.
+    pub optional: bool,
+    /// The lower bound.
+    pub min: Option<Spanned<i64>>,
+    /// The upper bound.
+    pub max: Option<Spanned<i64>>,
+    /// A regular expression for the whole text.
+    pub pattern: Option<Placed>,
+    /// What the pattern asks for, in words.
+    pub pattern_help: Option<String>,
+    /// Texts that are refused.
+    pub except: Vec<Placed>,
+    /// The length of a minted value.
+    pub length: Option<Spanned<i64>>,
+    /// `[[question.option]]`.
+    pub option: Vec<RawOption>,
+}
+
+/// The kinds of question.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names are those of mold.toml")]
+pub enum RawKind {
+    Text,
+    Texts,
+    Flag,
+    Integer,
+    OneOf,
+    SomeOf,
+    Minted,
+}
+
+/// `[[question.option]]`.
+#[derive(Debug)]
+pub struct RawOption {
+    /// The value.
+    pub value: Placed,
+    /// The label.
+    pub label: Option<Placed>,
+    /// What the option gives, in a line.
+    pub note: Option<Placed>,
+    /// A URL to read on.
+    pub more: Option<Placed>,
+    /// The condition under which it is offered.
+    pub when: Option<Placed>,
+    /// The options that it needs.
+    pub requires: Vec<Placed>,
+    /// The options that cannot be ticked beside it.
+    pub excludes: Vec<Placed>,
+    /// The fields of the option.
+    pub with: Vec<(Placed, Spanned<RawValue>)>,
+}
+
+/// A TOML value with the places of what is in it.
+#[derive(Clone, Debug)]
+pub enum RawValue {
+    /// A text.
+    Text(String),
+    /// An integer.
+    Integer(i64),
+    /// A number with a fraction.
+    Float(f64),
+    /// `true` or `false`.
+    Flag(bool),
+    /// A date or time.
+    Date(toml::value::Datetime),
+    /// A list.
+    List(Vec<Spanned<Self>>),
+    /// A table.
+    Table(Vec<(Placed, Spanned<Self>)>),
+}
+
+impl RawValue {
+    /// Drops the places.
+    #[must_use]
+    pub fn to_toml(&self) -> toml::Value {
+        match self {
+            Self::Text(text) => toml::Value::String(text.clone()),
+            Self::Integer(number) => toml::Value::Integer(*number),
+            Self::Float(number) => toml::Value::Float(*number),
+            Self::Flag(flag) => toml::Value::Boolean(*flag),
+            Self::Date(date) => toml::Value::Datetime(*date),
+            Self::List(elements) => {
+                toml::Value::Array(elements.iter().map(|element| element.get_ref().to_toml()).collect())
+            }
+            Self::Table(entries) => toml::Value::Table(
+                entries
+                    .iter()
+                    .map(|(key, value)| (key.get_ref().clone(), value.get_ref().to_toml()))
+                    .collect(),
+            ),
+        }
+    }
+
+    /// Returns the text, if it is one.
+    #[must_use]
+    pub fn as_text(&self) -> Option<&str> {
+        if let Self::Text(text) = self { Some(text) } else { None }
+    }
+}
+
+/// An entry of `[derive]`.
+#[derive(Debug)]
+pub struct DerivedEntry {
+    /// The name.
+    pub key: Placed,
+    /// A rendered text, or an expression.
+    pub text: Placed,
+    /// True for an expression.
+    pub is_expression: bool,
+}
+
+/// `[[files]]`.
+#[derive(Debug)]
+pub struct FilesEntry {
+    /// The pattern of paths in `body/`.
+    pub pattern: Placed,
+    /// The condition.
+    pub when: Option<Placed>,
+    /// True to copy the bytes.
+    pub copy: Option<bool>,
+    /// Who owns the file after the cast.
+    pub owner: Option<Owner>,
+    /// True for a file of this machine only.
+    pub local: Option<bool>,
+    /// The marks of the file's tags.
+    pub marks: Option<Spanned<[String; 2]>>,
+    /// `NAME in LIST`: one file for each element.
+    pub each: Option<Placed>,
+    /// The format, if the name does not tell.
+    pub holds: Option<Holds>,
+}
+
+/// Who owns a file once it is written.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Owner {
+    /// The mold: a recast brings the newer file.
+    #[default]
+    Mold,
+    /// The project's owner: written once.
+    You,
+}
+
+/// `[[need]]`.
+#[derive(Debug)]
+pub struct NeedEntry {
+    /// The program.
+    pub tool: Placed,
+    /// The range of versions.
+    pub version: Option<Placed>,
+    /// What it is for.
+    pub why: Option<String>,
+    /// The condition.
+    pub when: Option<Placed>,
+    /// How to get it, by system.
+    pub get: BTreeMap<String, String>,
+}
+
+/// `[[finish]]`.
+#[derive(Debug)]
+pub struct FinishEntry {
+    /// The name.
+    pub name: Placed,
+    /// What the step does, in a line.
+    pub label: Option<String>,
+    /// The program and its arguments.
+    pub run: Option<Vec<Placed>>,
+    /// The message of a first commit.
+    pub git: Option<Placed>,
+    /// The condition.
+    pub when: Option<Placed>,
+    /// True if it is offered as ticked.
+    pub tick: bool,
+    /// The folder in the project where it runs.
+    pub folder: Option<Placed>,
+    /// What is added to its environment.
+    pub environment: BTreeMap<String, Placed>,
+    /// The steps that must be done before.
+    pub after: Vec<Placed>,
+    /// The time limit.
+    pub minutes: Option<u64>,
+    /// True if it gets the terminal.
+    pub interactive: bool,
+    /// True if it proves that the project works.
+    pub proof: bool,
+    /// The URL that must answer while it runs.
+    pub asks: Option<Placed>,
+}
+
+/// `[[tour]]`.
+#[derive(Debug)]
+pub struct TourEntry {
+    /// The path.
+    pub path: Placed,
+    /// What to know about it.
+    pub says: Placed,
+}
+
+/// `[preset.NAME]`.
+#[derive(Debug)]
+pub struct RawPreset {
+    /// What the preset is for.
+    pub summary: String,
+    /// The answers.
+    pub answers: Vec<(Placed, Spanned<RawValue>)>,
+}
+
+/// `part.toml`.
+#[derive(Debug)]
+pub struct PartManifest {
+    /// `[part]`.
+    pub part: RawPart,
+    /// `[[question]]`.
+    pub question: Vec<RawQuestion>,
+    /// `[derive]`.
+    pub derive: Vec<DerivedEntry>,
+    /// `[[files]]`.
+    pub files: Vec<FilesEntry>,
+    /// `[[joint]]`.
+    pub joint: Vec<RawJoint>,
+    /// `[[edit]]`.
+    pub edit: Vec<RawEdit>,
+    /// The lines of `[next]`.
+    pub next: Vec<Placed>,
+}
+
+/// `[part]`.
+#[derive(Debug)]
+pub struct RawPart {
+    /// The name.
+    pub name: Placed,
+    /// What the part gives, in a line.
+    pub summary: Placed,
+    /// The condition under which it can be fitted.
+    pub when: Option<Placed>,
+    /// The molds whose projects it goes into.
+    pub fits: Vec<Placed>,
+    /// True if it goes into any project.
+    pub anywhere: bool,
+}
+
+/// `[[joint]]`.
+#[derive(Debug)]
+pub struct RawJoint {
+    /// The file with the joint.
+    pub file: Placed,
+    /// The joint's name.
+    pub name: Placed,
+    /// The lines.
+    pub lines: Vec<Placed>,
+    /// The condition.
+    pub when: Option<Placed>,
+    /// True if the lines are kept sorted.
+    pub sorted: bool,
+}
+
+/// `[[edit]]`.
+#[derive(Debug)]
+pub struct RawEdit {
+    /// The file.
+    pub file: Placed,
+    /// The condition.
+    pub when: Option<Placed>,
+    /// What is set.
+    pub set: Option<Vec<(Placed, Spanned<RawValue>)>>,
+    /// What is added to lists.
+    pub add: Option<Vec<(Placed, Spanned<RawValue>)>>,
+    /// What is removed.
+    pub remove: Option<Vec<(Placed, Spanned<RawValue>)>>,
+    /// What two texts of a list share if they are about the same thing.
+    pub same: Option<Placed>,
+}

@@ -1,0 +1,83 @@
+//! The files of the body and the rules that apply to them.
+
+use crate::formats::Holds;
+use crate::manifest::Owner;
+use crate::snippet::Snippet;
+use std::ops::Deref;
+use std::sync::Arc;
+use tinmold_notation::{NameId, Scope, Span};
+
+/// The folder of the body in a mold or a part.
+pub const BODY: &str = "body/";
+
+/// A file, link or empty folder of the body.
+#[derive(Clone, Debug)]
+pub struct BodyFile {
+    /// Its index among the package's files.
+    pub file: usize,
+    /// True if its path holds a tag.
+    pub path_is_rendered: bool,
+    /// The rules that apply to it.
+    pub rules: Arc<FileRules>,
+}
+
+impl Deref for BodyFile {
+    type Target = FileRules;
+
+    fn deref(&self) -> &FileRules {
+        &self.rules
+    }
+}
+
+/// The rules of `[[files]]` that apply to a file of the body.
+#[derive(Clone, Debug, Default)]
+pub struct FileRules {
+    /// True if its bytes are copied.
+    pub copy: bool,
+    /// The format, if the name does not tell.
+    pub holds: Option<Holds>,
+    /// Who owns the file after the cast.
+    pub owner: Owner,
+    /// True for a file of this machine only.
+    pub local: bool,
+    /// The index in [`crate::Mold::marks`].
+    pub marks: usize,
+    /// The index in [`crate::Mold::each`], if one file is made for each element of a list.
+    pub each: Option<usize>,
+    /// The conditions that must all hold.
+    pub whens: Vec<Snippet>,
+}
+
+/// A list of which each element gets a file.
+#[derive(Clone, Debug)]
+pub struct EachRule {
+    /// The list.
+    pub list: Snippet,
+    /// The mold's scope with the element's name.
+    pub scope: Scope,
+    /// The element's name.
+    pub element: NameId,
+}
+
+/// A `[[files]]` entry and whether it matched a file.
+#[derive(Debug)]
+pub struct MatchedRule {
+    /// The condition.
+    pub when: Option<Snippet>,
+    /// True if a file of the body matched.
+    pub matched: bool,
+    /// Where the pattern stands in the manifest.
+    pub span: Span,
+}
+
+/// Returns the name that findings give to the name of an entry, as opposed to the file's content.
+#[must_use]
+pub fn name_label(home: &str, path: &str) -> String {
+    format!("{home}body/{path} (name)")
+}
+
+/// Returns the path of the entry whose name a finding is in; `None` for a finding in a file's content.
+#[must_use]
+pub fn named_entry(file: &str) -> Option<&str> {
+    file.strip_suffix(" (name)")
+}

@@ -1,0 +1,15 @@
+//! What a mold is: names, types and order resolved, ready to be asked and rendered.
+
+mod body;
+mod error;
+mod mold;
+mod part;
+mod steps;
+mod texts;
+
+pub use body::{BODY, BodyFile, EachRule, FileRules, MatchedRule, name_label, named_entry};
+pub use error::{Faulty, MoldError};
+pub use mold::{DerivedValue, Mold, Preset, ResolveStep};
+pub use part::{Part, PartEdit, PartJoint, Piece};
+pub use steps::{FinishStep, Need, StepAction};
+pub use texts::Texts;

@@ -1,0 +1,151 @@
+//! A mold.
+
+use super::body::{BODY, BodyFile, EachRule, MatchedRule};
+use super::steps::{FinishStep, Need};
+use super::texts::Texts;
+use crate::manifest::Header;
+use crate::package::Package;
+use crate::question::{Offered, Question};
+use crate::snippet::Snippet;
+use std::collections::BTreeMap;
+use tinmold_notation::{Fragments, Marks, NameId, Scope, Setting, Syntax, Value};
+
+/// A mold that can be asked and rendered.
+#[derive(Debug)]
+pub struct Mold {
+    /// Its files.
+    pub package: Package,
+    /// What it is.
+    pub header: Header,
+    /// The text of `mold.toml`, for showing places in it.
+    pub source: String,
+    /// Its questions, in their order.
+    pub questions: Vec<Question>,
+    /// Every name with its type.
+    pub scope: Scope,
+    /// The same with `system`, for what is shown and run on this machine only.
+    pub shown_scope: Scope,
+    /// The order in which questions are asked and values derived.
+    pub steps: Vec<ResolveStep>,
+    /// The derived values.
+    pub derived: Vec<DerivedValue>,
+    /// The pieces for `place`.
+    pub fragments: Fragments,
+    /// The files of the body.
+    pub body: Vec<BodyFile>,
+    /// The `[[files]]` entries that make a file for each element of a list.
+    pub each: Vec<EachRule>,
+    /// The rendered texts that a finished cast shows, and the folder's name.
+    pub texts: Texts,
+    /// What a casting needs on the machine.
+    pub needs: Vec<Need>,
+    /// What may run in a casting once it is written.
+    pub finish: Vec<FinishStep>,
+    /// The presets, by name.
+    pub presets: BTreeMap<String, Preset>,
+    /// The marks of the body's tags.
+    pub marks: Vec<Marks>,
+    /// The folder in the package that `body/` and `fragments/` are in, with its slash: empty, or that of a part.
+    pub home: String,
+    /// The `[[files]]` entries.
+    pub rules: Vec<MatchedRule>,
+}
+
+/// One step of settling the answers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ResolveStep {
+    /// The question of this index.
+    Question(usize),
+    /// The derived value of this index.
+    Derive(usize),
+}
+
+/// A value that is computed, never asked.
+#[derive(Clone, Debug)]
+pub struct DerivedValue {
+    /// How it is computed.
+    pub snippet: Snippet,
+    /// Whether the snippet is an expression rather than a text.
+    pub is_expression: bool,
+    /// Its name in the scope.
+    pub id: NameId,
+}
+
+/// A named set of answers.
+#[derive(Clone, Debug)]
+pub struct Preset {
+    /// What it is for.
+    pub summary: String,
+    /// The answers, by the question's place in the mold.
+    pub answers: Vec<(usize, Offered)>,
+}
+
+impl Mold {
+    /// The mold's name on a shelf.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        self.header.name.get_ref()
+    }
+
+    /// The mold's version.
+    #[must_use]
+    pub fn version(&self) -> &str {
+        self.header.version.get_ref()
+    }
+
+    /// The path in the package of a file of the body.
+    #[must_use]
+    pub fn path_of(&self, file: &BodyFile) -> &str {
+        &self.package.files[file.file].path
+    }
+
+    /// The path in `body/` of a file of the body, tags as they are written.
+    #[must_use]
+    pub fn path_in_body(&self, file: &BodyFile) -> &str {
+        self.path_of(file).get(self.home.len() + BODY.len()..).unwrap_or("")
+    }
+
+    /// The question with this key.
+    #[must_use]
+    pub fn question(&self, key: &str) -> Option<&Question> {
+        self.questions.iter().find(|question| question.key == key)
+    }
+
+    /// The option of a one-of answer, or the positions of those of a some-of answer.
+    #[must_use]
+    pub fn picked(&self, value: &Value) -> Vec<u16> {
+        match value {
+            Value::Option(_, at) => at.iter().copied().collect(),
+            Value::List(values) => values.iter().flat_map(|value| self.picked(value)).collect(),
+            _ => Vec::new(),
+        }
+    }
+
+    /// The names of its parts, sorted.
+    #[must_use]
+    pub fn parts(&self) -> Vec<&str> {
+        let inside = |path| str::strip_prefix(path, "parts/")?.strip_suffix("/part.toml");
+        let files = self.package.files.iter().filter_map(|file| inside(&file.path));
+        files.filter(|name| !name.contains('/')).collect()
+    }
+
+    /// The names that a file of the body sees.
+    #[must_use]
+    pub fn scope_of(&self, entry: &BodyFile) -> &Scope {
+        entry.each.map_or(&self.scope, |each| &self.each[each].scope)
+    }
+
+    /// How a file of the body is compiled.
+    #[must_use]
+    pub fn setting_of(&self, entry: &BodyFile) -> Setting<'_> {
+        Setting {
+            marks: &self.marks[entry.marks],
+            fragments: &self.fragments,
+            syntax: entry
+                .holds
+                .map_or_else(|| Syntax::of_path(self.path_of(entry)), crate::formats::Holds::syntax),
+            local: entry.local,
+            ..Setting::default()
+        }
+    }
+}

@@ -1,0 +1,17 @@
+//! The files of a mold, wherever they lie: in the program, in a folder, or in an archive.
+
+mod archive;
+mod built_in;
+mod contents;
+mod error;
+mod folder;
+mod on_disk;
+mod origin;
+
+pub use archive::{MOST_BYTES, open_archive, pack};
+pub use built_in::{built_in, built_in_names};
+pub use contents::{Content, File, Package};
+pub use error::{ArchiveError, PackageError};
+pub use folder::open_folder;
+pub use on_disk::OnDisk;
+pub use origin::Origin;

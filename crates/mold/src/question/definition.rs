@@ -1,0 +1,199 @@
+//! A question, its kind and its rules.
+
+use super::form::Form;
+use crate::snippet::Snippet;
+use regex::Regex;
+use tinmold_notation::{ChoicesId, Element, NameId, Type, Value};
+
+/// What kind of answer a question takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// A text.
+    Text,
+    /// Several texts.
+    Texts,
+    /// Yes or no.
+    Flag,
+    /// A whole number.
+    Integer,
+    /// One of the options.
+    OneOf(ChoicesId),
+    /// Any number of the options.
+    SomeOf(ChoicesId),
+    /// Made with randomness, never asked.
+    Minted {
+        /// How many letters and digits.
+        length: u16,
+    },
+}
+
+impl Kind {
+    /// The type of its answers in the notation; `or_none`: a one-of may have none.
+    #[must_use]
+    pub fn value_type(self, or_none: bool) -> Type {
+        match self {
+            Self::Text | Self::Minted { .. } => Type::Text,
+            Self::Texts => Type::List(Element::Text),
+            Self::Flag => Type::Flag,
+            Self::Integer => Type::Integer,
+            Self::OneOf(of) => Type::Option { of, or_none },
+            Self::SomeOf(of) => Type::List(Element::Option(of)),
+        }
+    }
+
+    /// The options' set, for the kinds that have one.
+    #[must_use]
+    pub fn choices(self) -> Option<ChoicesId> {
+        match self {
+            Self::OneOf(of) | Self::SomeOf(of) => Some(of),
+            _ => None,
+        }
+    }
+
+    /// The kind as `mold.toml` writes it.
+    #[must_use]
+    pub fn as_str(self) -> &'static str {
+        match self {
+            Self::Text => "text",
+            Self::Texts => "texts",
+            Self::Flag => "flag",
+            Self::Integer => "integer",
+            Self::OneOf(_) => "one-of",
+            Self::SomeOf(_) => "some-of",
+            Self::Minted { .. } => "minted",
+        }
+    }
+}
+
+/// What a person reads of an option, and when it is there.
+#[derive(Clone, Debug)]
+pub struct OptionInfo {
+    /// What it is compared with and prints as.
+    pub value: String,
+    /// What people read.
+    pub label: String,
+    /// What it gives, in a line.
+    pub note: Option<String>,
+    /// Where to read on.
+    pub more: Option<String>,
+    /// When it is offered.
+    pub when: Option<Snippet>,
+    /// The options that ticking it ticks too.
+    pub requires: Vec<u16>,
+    /// The options that cannot be ticked beside it.
+    pub excludes: Vec<u16>,
+}
+
+/// These options and all that they require, directly or through others.
+#[must_use]
+pub fn with_required(options: &[OptionInfo], picked: &[u16]) -> Vec<u16> {
+    let mut all: Vec<u16> = Vec::new();
+    let mut next = picked.to_vec();
+    while let Some(at) = next.pop() {
+        if !all.contains(&at) {
+            all.push(at);
+            next.extend(options.get(at as usize).iter().flat_map(|option| &option.requires));
+        }
+    }
+    all
+}
+
+/// What a question offers as an answer.
+#[derive(Clone, Debug)]
+pub enum Offered {
+    /// A value that is always the same.
+    Fixed(Value),
+    /// A text that is rendered.
+    Text(Snippet),
+    /// Texts that are rendered.
+    Texts(Vec<Snippet>),
+}
+
+/// What an answer must be, beyond its kind.
+#[derive(Clone, Debug, Default)]
+pub struct Rules {
+    /// What a text must look like.
+    pub form: Option<Form>,
+    /// An expression that a text must match as a whole, with the text it was written as.
+    pub pattern: Option<Regex>,
+    /// What the pattern asks for, in words.
+    pub pattern_help: Option<String>,
+    /// Texts that will not do, in whatever case.
+    pub except: Vec<String>,
+    /// The smallest integer, the fewest characters, texts or options.
+    pub min: Option<i64>,
+    /// The largest integer, the most characters, texts or options.
+    pub max: Option<i64>,
+    /// Whether a text may be empty.
+    pub optional: bool,
+}
+
+/// A question of a mold.
+#[derive(Clone, Debug)]
+pub struct Question {
+    /// Its name in the notation and in answer sheets.
+    pub key: String,
+    /// What is asked.
+    pub ask: String,
+    /// What the answer is for.
+    pub help: Option<String>,
+    /// Questions of one group stand together.
+    pub group: Option<String>,
+    /// What kind of answer it takes.
+    pub kind: Kind,
+    /// What an answer must be.
+    pub rules: Rules,
+    /// The options, for the kinds that have them.
+    pub options: Vec<OptionInfo>,
+    /// When it is asked; none: always.
+    pub when: Option<Snippet>,
+    /// What it offers.
+    pub default: Option<Offered>,
+    /// Its value when it is not asked.
+    pub hidden: Option<Offered>,
+    /// Whether a folder named on the command line gives the default.
+    pub from_folder: bool,
+    /// Whether only those are asked who want details.
+    pub detail: bool,
+    /// Whether its answer is that of the casting, which a part sees and does not ask for again.
+    pub from_casting: bool,
+    /// Its name in the scope.
+    pub id: NameId,
+    /// Its place in the manifest.
+    pub span: tinmold_notation::Span,
+}
+
+impl Question {
+    /// The type of its value in the notation.
+    #[must_use]
+    pub fn value_type(&self) -> Type {
+        self.kind.value_type(self.when.is_some() && self.hidden.is_none())
+    }
+
+    /// Whether people are asked for it at all.
+    #[must_use]
+    pub fn is_asked(&self) -> bool {
+        !self.from_casting && !matches!(self.kind, Kind::Minted { .. })
+    }
+
+    /// The some-of answer of these options and all that they require.
+    #[must_use]
+    pub fn completed(&self, of: ChoicesId, options: &[u16]) -> Value {
+        let all = with_required(&self.options, options);
+        in_order(all.into_iter().map(|at| Value::Option(of, Some(at))).collect())
+    }
+
+    /// The position of the option with this value.
+    #[must_use]
+    pub fn option(&self, value: &str) -> Option<u16> {
+        self.options.iter().position(|option| option.value == value).and_then(|at| u16::try_from(at).ok())
+    }
+}
+
+/// Options in the question's order, each once.
+#[must_use]
+pub fn in_order(mut picked: Vec<Value>) -> Value {
+    picked.sort_by_key(|value| if let Value::Option(_, at) = value { *at } else { None });
+    picked.dedup();
+    Value::List(picked)
+}

@@ -1,0 +1,122 @@
+//! `[[need]]` and `[[finish]]`: what a casting needs on the machine, and what may run in it once it is written.
+
+use super::context::ManifestReader;
+use crate::codes;
+use crate::manifest::{FinishEntry, NeedEntry, Placed};
+use crate::model::{FinishStep, Need, StepAction};
+use crate::question::Form;
+use crate::snippet::has_tag;
+use std::time::Duration;
+use tinmold_notation::Scope;
+
+/// How long a step may take that does not say so.
+const USUAL_LIMIT: u64 = 15;
+
+/// Reads the needs. Their conditions see `system`, as `shown` does.
+pub(super) fn needs(reader: &mut ManifestReader<'_>, entries: Vec<NeedEntry>, shown: &Scope) -> Vec<Need> {
+    let mut needs = Vec::new();
+    for entry in entries {
+        let tool = entry.tool.get_ref();
+        if tool.is_empty()
+            || tool.contains(['/', '\\', ' '])
+            || tool.starts_with('-')
+            || tool.starts_with('.')
+        {
+            let help = "write the program's name as one types it, such as `python3`";
+            reader.add(codes::BAD_NEED, entry.tool.span(), "this is no name of a program", help);
+        }
+        let version = entry.version.and_then(|range| match semver::VersionReq::parse(range.get_ref()) {
+            Ok(range) => Some(range),
+            Err(error) => {
+                let message = format!("this is no range of versions: {error}");
+                reader.add(codes::BAD_NEED, range.span(), message, "write `>=3.9`");
+                None
+            }
+        });
+        needs.push(Need {
+            tool: tool.clone(),
+            version,
+            why: entry.why.unwrap_or_default(),
+            when: entry.when.as_ref().map(|when| reader.condition(when, shown)),
+            get: entry.get,
+        });
+    }
+    needs
+}
+
+/// Reads the steps. Their texts see `system`, as `shown` does, and no minted value.
+pub(super) fn steps(
+    reader: &mut ManifestReader<'_>,
+    entries: Vec<FinishEntry>,
+    shown: &Scope,
+) -> Vec<FinishStep> {
+    let mut steps: Vec<FinishStep> = Vec::new();
+    for entry in entries {
+        let name = entry.name.get_ref().clone();
+        if let Err(refusal) = Form::Kebab.check(&name) {
+            let message = format!("{name:?} is no name of a step: {}", refusal.reason);
+            reader.add(codes::BAD_STEP, entry.name.span(), message, refusal.advice);
+        } else if matches!(name.as_str(), "all" | "none") || steps.iter().any(|step| step.name == name) {
+            let message = format!("no step can be called `{name}` here");
+            reader.add(codes::BAD_STEP, entry.name.span(), message, "it is taken; choose another name");
+        }
+        for earlier in &entry.after {
+            if !steps.iter().any(|step| step.name == *earlier.get_ref()) {
+                let names = steps.iter().map(|step| step.name.as_str());
+                let help =
+                    tinmold_notation::did_you_mean(earlier.get_ref(), names, "`after` names steps above");
+                let message = format!("no step above is called `{}`", earlier.get_ref());
+                reader.add(codes::BAD_STEP, earlier.span(), message, help);
+            }
+        }
+        let Some(action) = action(reader, &entry, shown) else { continue };
+        let text = |reader: &mut ManifestReader<'_>, text: &Placed| reader.text(text, shown);
+        let folder = entry.folder.as_ref().map(|folder| text(reader, folder));
+        let asks = entry.asks.as_ref().map(|asks| text(reader, asks));
+        let environment =
+            entry.environment.iter().map(|(name, value)| (name.clone(), text(reader, value))).collect();
+        steps.push(FinishStep {
+            name,
+            label: entry.label.unwrap_or_else(|| entry.name.get_ref().clone()),
+            action,
+            when: entry.when.as_ref().map(|when| reader.condition(when, shown)),
+            tick: entry.tick,
+            folder,
+            environment,
+            after: entry.after.iter().map(|name| name.get_ref().clone()).collect(),
+            limit: Duration::from_secs(60 * entry.minutes.unwrap_or(USUAL_LIMIT).clamp(1, 24 * 60)),
+            interactive: entry.interactive,
+            proof: entry.proof || asks.is_some(),
+            asks,
+        });
+    }
+    steps
+}
+
+fn action(reader: &mut ManifestReader<'_>, entry: &FinishEntry, scope: &Scope) -> Option<StepAction> {
+    let wrong = |reader: &mut ManifestReader<'_>, message: &str, help: &str| {
+        reader.add(codes::BAD_STEP, entry.name.span(), message, help);
+        None
+    };
+    match (&entry.run, &entry.git) {
+        (Some(run), None) => {
+            let Some((program, arguments)) = run.split_first() else {
+                return wrong(reader, "this step runs nothing", "write `run = [\"make\", \"test\"]`");
+            };
+            let name = program.get_ref();
+            if name.is_empty() || has_tag(name) || name.contains(['\n', '\0']) {
+                let help = "a program is named as it is; its arguments may hold tags";
+                reader.add(codes::BAD_STEP, program.span(), "this cannot be the program of a step", help);
+                return None;
+            }
+            let arguments = arguments.iter().map(|argument| reader.text(argument, scope)).collect();
+            Some(StepAction::Run(name.clone(), arguments))
+        }
+        (None, Some(message)) => Some(StepAction::Git(reader.text(message, scope))),
+        _ => wrong(
+            reader,
+            "a step has either `run` or `git`",
+            "`run` is a list of a program and its arguments, `git` the message of a first commit",
+        ),
+    }
+}

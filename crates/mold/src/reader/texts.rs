@@ -1,0 +1,37 @@
+//! The texts of a manifest that people read.
+
+use super::context::ManifestReader;
+use crate::codes;
+use crate::manifest::{Placed, RawQuestion, TourEntry};
+use crate::snippet::{Snippet, has_tag};
+use tinmold_notation::Scope;
+
+/// Refuses tags in texts that are not rendered: those of `others`, and what people read of questions.
+pub(super) fn refuse_tags(reader: &mut ManifestReader<'_>, others: &[&Placed], questions: &[RawQuestion]) {
+    let mut fixed: Vec<&Placed> = others.to_vec();
+    for question in questions {
+        fixed.extend([&question.ask, &question.help, &question.group].into_iter().flatten());
+        for option in &question.option {
+            fixed.push(&option.value);
+            fixed.extend([&option.label, &option.note, &option.more].into_iter().flatten());
+        }
+    }
+    for text in fixed.into_iter().filter(|text| has_tag(text.get_ref())) {
+        let help = "rendered are defaults, [derive], folder, tour, next and finishing steps";
+        reader.add(codes::TAG_IN_FIXED_TEXT, text.span(), "this text is not rendered", help);
+    }
+}
+
+/// Reads `[[tour]]`.
+pub(super) fn tour(
+    reader: &mut ManifestReader<'_>,
+    stops: &[TourEntry],
+    shown: &Scope,
+) -> Vec<(Snippet, Snippet)> {
+    stops.iter().map(|stop| (reader.text(&stop.path, shown), reader.text(&stop.says, shown))).collect()
+}
+
+/// Reads the lines of `[next]`.
+pub(super) fn lines(reader: &mut ManifestReader<'_>, lines: &[Placed], shown: &Scope) -> Vec<Snippet> {
+    lines.iter().map(|line| reader.text(line, shown)).collect()
+}

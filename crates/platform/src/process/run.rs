@@ -1,0 +1,234 @@
+//! Runs one program and hands on its output line by line.
+
+use super::group::{is_gone, own_group, signal};
+use super::path_search::{programs, search_path};
+use std::io::{BufRead, BufReader, Read};
+use std::path::Path;
+use std::process::{Child, Command, ExitStatus, Stdio};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::thread;
+use std::time::{Duration, Instant};
+
+/// How a program ended.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum Ended {
+    /// By itself, with this exit code.
+    #[error("exit code {0}")]
+    Exit(i32),
+    /// By this signal.
+    #[error("ended by signal {0}")]
+    Signal(i32),
+    /// It ran longer than its time limit.
+    #[error("took longer than its time limit, and was ended")]
+    TimedOut,
+    /// The user interrupted it.
+    #[error("interrupted")]
+    Cancelled,
+    /// It could not be started.
+    #[error("could not be started: {0}")]
+    NotStarted(String),
+    /// A service ended before it answered, or never answered.
+    #[error("{0}")]
+    NoAnswer(String),
+}
+
+impl Ended {
+    /// Returns true for exit code 0.
+    #[must_use]
+    pub fn is_success(&self) -> bool {
+        *self == Self::Exit(0)
+    }
+}
+
+/// A program that ran.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Outcome {
+    /// How it ended.
+    pub ended: Ended,
+    /// How long it took.
+    pub took: Duration,
+}
+
+/// Longer lines are cut at this many bytes; the rest is read and dropped.
+const LONGEST_LINE: u64 = 64 * 1024;
+/// How long a program may take to end after SIGTERM.
+const GRACE: Duration = Duration::from_secs(3);
+/// How often cancelling and time limits are checked.
+const TICK: Duration = Duration::from_millis(20);
+
+/// Builds a command that runs in `directory`. A program with a slash in its name is relative to
+/// `directory`; any other is looked up in the absolute directories of PATH.
+#[must_use]
+pub fn command(program: &str, directory: &Path) -> Command {
+    let resolved = if program.contains('/') || (cfg!(windows) && program.contains('\\')) {
+        directory.join(program)
+    } else {
+        let path = search_path(std::env::var_os("PATH").as_deref());
+        // A path where nothing is makes the start fail with a clear error.
+        programs(program, &path).next().unwrap_or_else(|| Path::new("/").join(program))
+    };
+    let mut command = Command::new(resolved);
+    command.current_dir(directory);
+    command
+}
+
+/// A running program.
+pub struct Running {
+    child: Child,
+    lines: Option<Receiver<Vec<u8>>>,
+    begun: Instant,
+}
+
+impl Running {
+    /// Starts a program with no input, in a process group of its own.
+    ///
+    /// # Errors
+    /// It cannot be started.
+    pub fn start(command: &mut Command) -> std::io::Result<Self> {
+        tracing::debug!(program = %command.get_program().display(), "start");
+        let (output, writer) = std::io::pipe()?;
+        command.stdin(Stdio::null()).stdout(writer.try_clone()?).stderr(writer);
+        own_group(command);
+        let child = command.spawn();
+        // The command holds the writing ends of the pipe: as long as it does, the output never ends.
+        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+        let child = child?;
+        let (sender, lines) = channel();
+        thread::spawn(move || {
+            let mut output = BufReader::new(output);
+            loop {
+                let mut line = Vec::new();
+                match output.by_ref().take(LONGEST_LINE).read_until(b'\n', &mut line) {
+                    Ok(0) | Err(_) => return,
+                    Ok(_) => {
+                        if line.last() != Some(&b'\n') && output.skip_until(b'\n').is_err() {
+                            return;
+                        }
+                        if sender.send(line).is_err() {
+                            return;
+                        }
+                    }
+                }
+            }
+        });
+        Ok(Self { child, lines: Some(lines), begun: Instant::now() })
+    }
+
+    /// Hands on the lines that arrive within one tick. Returns how the program ended, once it has.
+    pub fn poll(&mut self, each: &mut dyn FnMut(&[u8])) -> Option<Ended> {
+        let end = Instant::now() + TICK;
+        while let Some(lines) = &self.lines {
+            match lines.recv_timeout(end.saturating_duration_since(Instant::now())) {
+                Ok(line) => each(&line),
+                Err(RecvTimeoutError::Timeout) => break,
+                Err(RecvTimeoutError::Disconnected) => self.lines = None,
+            }
+            if Instant::now() >= end {
+                break;
+            }
+        }
+        if self.lines.is_none() {
+            thread::sleep(end.saturating_duration_since(Instant::now()).min(Duration::from_millis(2)));
+        }
+        match self.child.try_wait() {
+            Ok(Some(status)) => {
+                // A child of the program may hold its output open: what arrived by now counts.
+                while let Some(Ok(line)) = self.lines.as_ref().map(|lines| lines.recv_timeout(TICK)) {
+                    each(&line);
+                }
+                Some(ended(status))
+            }
+            _ => None,
+        }
+    }
+
+    /// Ends the program and everything in its process group.
+    pub fn end(&mut self, each: &mut dyn FnMut(&[u8])) {
+        signal(&self.child, false);
+        let end = Instant::now() + GRACE;
+        let mut has_ended = false;
+        // What the program started may take longer to end than the program itself.
+        while Instant::now() < end && !(has_ended && is_gone(&self.child)) {
+            has_ended = self.poll(each).is_some() || has_ended;
+        }
+        signal(&self.child, true);
+        if let Err(error) = self.child.wait() {
+            tracing::warn!(%error, "cannot wait for a process");
+        }
+        let end = Instant::now() + GRACE / 6;
+        while Instant::now() < end && !is_gone(&self.child) {
+            thread::sleep(Duration::from_millis(2));
+        }
+    }
+
+    /// Returns how long the program has been running.
+    #[must_use]
+    pub fn took(&self) -> Duration {
+        self.begun.elapsed()
+    }
+}
+
+/// Runs a program to its end. `each` gets every line of its output as it arrives.
+pub fn run(
+    command: &mut Command,
+    limit: Duration,
+    is_cancelled: &dyn Fn() -> bool,
+    each: &mut dyn FnMut(&[u8]),
+) -> Outcome {
+    let begun = Instant::now();
+    let mut running = match Running::start(command) {
+        Ok(running) => running,
+        Err(error) => return Outcome { ended: not_started(command, &error), took: begun.elapsed() },
+    };
+    loop {
+        if let Some(ended) = running.poll(each) {
+            tracing::debug!(program = %command.get_program().display(), %ended, "ended");
+            return Outcome { ended, took: running.took() };
+        }
+        let ended = if is_cancelled() {
+            Ended::Cancelled
+        } else if running.took() > limit {
+            Ended::TimedOut
+        } else {
+            continue;
+        };
+        running.end(each);
+        return Outcome { ended, took: running.took() };
+    }
+}
+
+/// Runs a program that gets the terminal.
+pub fn run_on_terminal(command: &mut Command) -> Outcome {
+    tracing::debug!(program = %command.get_program().display(), "start on the terminal");
+    let begun = Instant::now();
+    let ended = match command.status() {
+        Ok(status) => ended(status),
+        Err(error) => not_started(command, &error),
+    };
+    Outcome { ended, took: begun.elapsed() }
+}
+
+/// Describes why a command could not be started.
+#[must_use]
+pub fn not_started(command: &Command, error: &std::io::Error) -> Ended {
+    let program = Path::new(command.get_program());
+    let program = program.strip_prefix("/").unwrap_or(program).display();
+    Ended::NotStarted(match error.kind() {
+        std::io::ErrorKind::NotFound => format!("there is no program {program} on PATH"),
+        _ => format!("{program}: {error}"),
+    })
+}
+
+#[cfg(unix)]
+fn ended(status: ExitStatus) -> Ended {
+    use std::os::unix::process::ExitStatusExt;
+    match (status.code(), status.signal()) {
+        (Some(code), _) => Ended::Exit(code),
+        (None, signal) => Ended::Signal(signal.unwrap_or(0)),
+    }
+}
+
+#[cfg(not(unix))]
+fn ended(status: ExitStatus) -> Ended {
+    Ended::Exit(status.code().unwrap_or(1))
+}

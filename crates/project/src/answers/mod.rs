@@ -1,0 +1,21 @@
+//! From questions to answers: where answers come from, and the session that walks through the questions.
+//!
+//! `provenance` says where an answer comes from, `sources` and `sheet` read answers, `resolve` computes every
+//! value from what was given, `session` keeps what was given while a person answers, `schema` and `sheet`
+//! write what can be answered.
+
+mod minted;
+mod provenance;
+mod resolve;
+mod schema;
+mod session;
+mod sheet;
+mod sources;
+
+pub use provenance::{AnswerSource, BuiltIns, Given, Offers};
+pub use resolve::{Resolution, ResolvedAnswer, judge};
+pub use schema::json_schema;
+pub use session::{Answers, Problem, Session, display_value};
+pub(crate) use sheet::as_toml;
+pub use sheet::{SheetAnswers, SheetError, SheetFormat, blank_sheet, full_sheet, read_sheet, sheet_of};
+pub use sources::{SetError, parse_set, parse_text};

@@ -1,0 +1,151 @@
+//! What is known before and beside a person's answers.
+
+use std::path::PathBuf;
+use tinmold_notation::{Value, Values};
+
+/// Where an answer comes from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum AnswerSource {
+    /// `--set` on the command line.
+    Set,
+    /// An answer sheet.
+    Sheet(PathBuf),
+    /// An environment variable.
+    Environment(String),
+    /// A preset of the mold.
+    Preset(String),
+    /// A person.
+    Person,
+    /// The folder that was named.
+    Folder,
+    /// The casting's record.
+    Casting,
+    /// The answers of the last cast of the same mold.
+    Last,
+    /// The user's own defaults.
+    Own,
+    /// The mold's default.
+    Default,
+    /// The question was not asked: its condition does not hold.
+    NotAsked,
+    /// Made with randomness.
+    Minted,
+    /// Nobody gave one, and the mold has no default.
+    Nobody,
+}
+
+impl AnswerSource {
+    /// Whether somebody gave the answer, so that it is not asked for.
+    #[must_use]
+    pub fn is_given(&self) -> bool {
+        matches!(self, Self::Set | Self::Sheet(_) | Self::Environment(_) | Self::Preset(_) | Self::Person)
+    }
+}
+
+impl std::fmt::Display for AnswerSource {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Set => f.write_str("--set"),
+            Self::Sheet(path) => write!(f, "{}", path.display()),
+            Self::Environment(variable) => write!(f, "${variable}"),
+            Self::Preset(name) => write!(f, "preset {name}"),
+            Self::Person => f.write_str("you"),
+            Self::Folder => f.write_str("folder"),
+            Self::Casting => f.write_str("the casting"),
+            Self::Last => f.write_str("last time"),
+            Self::Own => f.write_str("your defaults"),
+            Self::Default => f.write_str("default"),
+            Self::NotAsked => f.write_str("not asked"),
+            Self::Minted => f.write_str("minted"),
+            Self::Nobody => f.write_str("no answer"),
+        }
+    }
+}
+
+/// An answer with its source.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Given {
+    /// The answer.
+    pub value: Value,
+    /// Where it comes from.
+    pub source: AnswerSource,
+}
+
+/// What is offered as defaults before the mold's own.
+#[derive(Clone, Debug, Default)]
+pub struct Offers {
+    /// The name of the folder that was named, for the questions that take it.
+    pub folder: Option<String>,
+    /// The preset of the mold whose answers are taken.
+    pub preset: Option<String>,
+    /// By key: the answers of the casting that a part goes into.
+    pub casting: Vec<(String, Value)>,
+    /// By key: the answers of the last cast of the same mold.
+    pub last: Vec<(String, Value)>,
+    /// By key: the user's own defaults.
+    pub own: Vec<(String, Value)>,
+}
+
+/// The values of the built-in names.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct BuiltIns {
+    /// The person's name.
+    pub user_name: String,
+    /// The person's address for mail.
+    pub user_email: String,
+    /// The day, by ISO 8601.
+    pub today: String,
+    /// The year of that day.
+    pub year: i64,
+    /// `linux`, `macos` or `windows`.
+    pub system: String,
+}
+
+impl BuiltIns {
+    /// The system's day (that of `SOURCE_DATE_EPOCH` if it is set, in UTC) and name, and nobody's name.
+    #[must_use]
+    pub fn of_system(epoch: Option<&str>) -> Self {
+        let fixed = epoch.and_then(|seconds| seconds.trim().parse().ok());
+        let fixed = fixed.and_then(|seconds| jiff::Timestamp::from_second(seconds).ok());
+        let day = match fixed {
+            Some(instant) => instant.to_zoned(jiff::tz::TimeZone::UTC).date(),
+            None => jiff::Zoned::now().date(),
+        };
+        Self {
+            today: day.to_string(),
+            year: i64::from(day.year()),
+            system: match std::env::consts::OS {
+                "windows" => "windows",
+                "macos" => "macos",
+                _ => "linux",
+            }
+            .to_owned(),
+            ..Self::default()
+        }
+    }
+
+    /// This day, by ISO 8601, this system, and nobody's name.
+    #[must_use]
+    pub fn on(day: &str) -> Self {
+        let year = day.split('-').next().and_then(|year| year.parse().ok()).unwrap_or(0);
+        Self { today: day.to_owned(), year, ..Self::of_system(None) }
+    }
+
+    pub(super) fn enter(&self, mold: &tinmold_mold::Mold, values: &mut Values) {
+        let texts = [
+            ("mold.name", mold.name()),
+            ("mold.version", mold.version()),
+            ("user.name", &self.user_name),
+            ("user.email", &self.user_email),
+            ("today", &self.today),
+            ("system", &self.system),
+        ];
+        for (name, text) in texts {
+            // The built-in names are texts in every scope that has them.
+            let _ = values.set_text(&mold.scope, name, text);
+        }
+        if let Some(year) = mold.scope.find("year") {
+            let _ = values.set(&mold.scope, year, Value::Integer(self.year));
+        }
+    }
+}

@@ -1,0 +1,256 @@
+//! A person's way through the questions: what is asked next, what was answered, going back.
+
+use super::provenance::{AnswerSource, BuiltIns, Given, Offers};
+use super::resolve::{self, Resolution, ResolvedAnswer, resolve_answers};
+use tinmold_mold::{Kind, Mold, Refusal};
+use tinmold_notation::{Finding, Value, Values};
+
+/// The answering of one mold's questions.
+///
+/// What a person accepts as offered goes on following the answers that it comes from; what they typed stays.
+#[derive(Debug)]
+pub struct Session<'m> {
+    mold: &'m Mold,
+    given: Vec<Option<Given>>,
+    /// What a person accepted as it was offered.
+    accepted: Vec<bool>,
+    offers: Offers,
+    built_ins: BuiltIns,
+    details: bool,
+    resolved: Resolution,
+}
+
+/// A question that has no answer that can stand.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Problem {
+    /// The question's key.
+    pub key: String,
+    /// Where the refused answer comes from; [`AnswerSource::Nobody`] and [`AnswerSource::Default`] where none was given.
+    pub source: AnswerSource,
+    /// The refused answer as people write it; empty where there is none.
+    pub value: String,
+    /// Why it cannot stand, and what would do.
+    pub refusal: Refusal,
+}
+
+/// The answers of a finished session.
+#[derive(Clone, Debug)]
+pub struct Answers {
+    /// The values of all names.
+    pub values: Values,
+    /// By the question's place in the mold: value and source.
+    pub questions: Vec<ResolvedAnswer>,
+    /// The values of the built-in names.
+    pub built_ins: BuiltIns,
+}
+
+impl<'m> Session<'m> {
+    /// Begins with what the sources gave, by the question's place in the mold.
+    ///
+    /// # Errors
+    /// A default, condition or derived value of the mold that cannot be computed.
+    pub fn new(
+        mold: &'m Mold,
+        given: Vec<Option<Given>>,
+        offers: Offers,
+        built_ins: BuiltIns,
+    ) -> Result<Self, Finding> {
+        let resolved = resolve_answers(mold, &given, &offers, &built_ins)?;
+        let accepted = vec![false; mold.questions.len()];
+        Ok(Self { mold, given, accepted, offers, built_ins, details: false, resolved })
+    }
+
+    /// The mold.
+    #[must_use]
+    pub fn mold(&self) -> &'m Mold {
+        self.mold
+    }
+
+    /// Whether detail questions are asked too.
+    pub fn ask_details(&mut self, details: bool) {
+        self.details = details;
+    }
+
+    /// Whether there are detail questions that nobody is asked as things stand.
+    #[must_use]
+    pub fn has_details(&self) -> bool {
+        let questions = self.mold.questions.iter().zip(&self.resolved.questions);
+        !self.details
+            && questions.clone().any(|(q, resolved)| q.detail && q.is_asked() && resolved.is_visible())
+    }
+
+    /// Every question, resolved, by its place in the mold.
+    #[must_use]
+    pub fn resolved(&self) -> &[ResolvedAnswer] {
+        &self.resolved.questions
+    }
+
+    /// The values of all names as things stand.
+    #[must_use]
+    pub fn values(&self) -> &Values {
+        &self.resolved.values
+    }
+
+    /// Whether a person is asked this question at some point.
+    fn is_for_person(&self, at: usize) -> bool {
+        let (question, resolved) = (&self.mold.questions[at], &self.resolved.questions[at]);
+        let by_source = resolved.source.is_given() && resolved.source != AnswerSource::Person;
+        question.is_asked()
+            && resolved.is_visible()
+            && (resolved.refusal.is_some() || (!by_source && (self.details || !question.detail)))
+    }
+
+    fn is_answered(&self, at: usize) -> bool {
+        (self.accepted[at] || self.given[at].is_some()) && self.resolved.questions[at].refusal.is_none()
+    }
+
+    /// The question to ask next: the first in order that has no answer that can stand.
+    #[must_use]
+    pub fn next(&self) -> Option<usize> {
+        self.unanswered().next()
+    }
+
+    /// The question that a person was asked before the one at `at`.
+    #[must_use]
+    pub fn before(&self, at: usize) -> Option<usize> {
+        (0..at).rev().find(|at| self.is_for_person(*at))
+    }
+
+    /// How many questions a person is asked, and the number of the one at `at` among them, from 1.
+    #[must_use]
+    pub fn progress(&self, at: usize) -> (usize, usize) {
+        let of_person: Vec<usize> =
+            (0..self.mold.questions.len()).filter(|at| self.is_for_person(*at)).collect();
+        (of_person.iter().position(|other| *other == at).map_or(0, |n| n + 1), of_person.len())
+    }
+
+    /// Why a value would be refused as the answer to the question at `at`.
+    #[must_use]
+    pub fn judge(&self, at: usize, value: &Value) -> Option<Refusal> {
+        resolve::judge(&self.mold.questions[at], value, &self.resolved.questions[at].options)
+    }
+
+    /// Takes a person's answer. What equals the offer follows it from now on; anything else stays as it is.
+    ///
+    /// # Errors
+    /// A default, condition or derived value of the mold that cannot be computed now; nothing is changed then.
+    pub fn answer(&mut self, at: usize, value: Value) -> Result<(), Finding> {
+        let mut given = self.given.clone();
+        given[at] = None;
+        let offered = resolve_answers(self.mold, &given, &self.offers, &self.built_ins)?;
+        let offer = &offered.questions[at];
+        if offer.refusal.is_none() && offer.value == value {
+            (self.given, self.resolved) = (given, offered);
+            self.accepted[at] = true;
+            return Ok(());
+        }
+        given[at] = Some(Given { value, source: AnswerSource::Person });
+        self.resolved = resolve_answers(self.mold, &given, &self.offers, &self.built_ins)?;
+        self.given = given;
+        Ok(())
+    }
+
+    /// Makes it this day, by ISO 8601, for `today` and `year`.
+    ///
+    /// # Errors
+    /// A default, condition or derived value of the mold that cannot be computed now; nothing is changed then.
+    pub fn set_day(&mut self, day: &str) -> Result<(), Finding> {
+        let on = BuiltIns::on(day);
+        let built_ins = BuiltIns { today: on.today, year: on.year, ..self.built_ins.clone() };
+        self.resolved = resolve_answers(self.mold, &self.given, &self.offers, &built_ins)?;
+        self.built_ins = built_ins;
+        Ok(())
+    }
+
+    /// Asks a question again when its turn comes.
+    pub fn reopen(&mut self, at: usize) {
+        self.accepted[at] = false;
+    }
+
+    /// The questions that a person would still be asked, in their order, as things stand.
+    pub fn unanswered(&self) -> impl Iterator<Item = usize> + '_ {
+        (0..self.mold.questions.len()).filter(|at| self.is_for_person(*at) && !self.is_answered(*at))
+    }
+
+    /// The answers as they stand, with minted values masked, for a look before the end.
+    #[must_use]
+    pub fn preview(&self) -> Answers {
+        let (mut values, questions) = (self.resolved.values.clone(), self.resolved.questions.clone());
+        for question in &self.mold.questions {
+            if let Kind::Minted { length } = question.kind {
+                // A minted value is a text, as its question says.
+                let _ = values.set(&self.mold.scope, question.id, Value::Text("*".repeat(length as usize)));
+            }
+        }
+        Answers { values, questions, built_ins: self.built_ins.clone() }
+    }
+
+    /// Everything that keeps the session from its end, in the order of the questions.
+    #[must_use]
+    pub fn problems(&self) -> Vec<Problem> {
+        let questions = self.mold.questions.iter().zip(&self.resolved.questions);
+        let problems = questions.filter(|(question, resolved)| question.is_asked() && resolved.is_visible());
+        problems
+            .filter_map(|(question, resolved)| {
+                resolved.refusal.clone().map(|refusal| Problem {
+                    key: question.key.clone(),
+                    source: resolved.source.clone(),
+                    value: display_value(self.mold, &resolved.value),
+                    refusal,
+                })
+            })
+            .collect()
+    }
+
+    /// The answers.
+    ///
+    /// # Errors
+    /// Everything that is missing or refused.
+    pub fn finish(self) -> Result<Answers, Vec<Problem>> {
+        let problems = self.problems();
+        if !problems.is_empty() {
+            return Err(problems);
+        }
+        let Resolution { mut values, mut questions } = self.resolved;
+        for (question, resolved) in self.mold.questions.iter().zip(&mut questions) {
+            if let (Kind::Minted { length }, true) = (question.kind, resolved.is_visible()) {
+                let minted = super::minted::mint(length).map_err(|error| {
+                    vec![Problem {
+                        key: question.key.clone(),
+                        source: AnswerSource::Minted,
+                        value: String::new(),
+                        refusal: Refusal::new(format!("the system gives no randomness: {error}"), ""),
+                    }]
+                })?;
+                resolved.value = Value::Text(minted);
+                // A minted value is a text, as its question says.
+                let _ = values.set(&self.mold.scope, question.id, resolved.value.clone());
+            }
+        }
+        Ok(Answers { values, questions, built_ins: self.built_ins })
+    }
+}
+
+impl Answers {
+    /// Says what the casting's folder is called, for `project.dir`.
+    pub fn set_folder(&mut self, mold: &Mold, name: &str) {
+        // The name is a text in every scope that has it.
+        let _ = self.values.set_text(&mold.scope, "project.dir", name);
+    }
+}
+
+/// A value as people write it.
+#[must_use]
+pub fn display_value(mold: &Mold, value: &Value) -> String {
+    match value {
+        Value::Text(text) => text.clone(),
+        Value::Integer(number) => number.to_string(),
+        Value::Flag(flag) => flag.to_string(),
+        Value::Option(of, at) => at
+            .and_then(|at| mold.scope.choices(*of).options().get(at as usize))
+            .map_or_else(String::new, |option| option.value.clone()),
+        Value::List(values) => {
+            values.iter().map(|value| display_value(mold, value)).collect::<Vec<_>>().join(", ")
+        }
+    }
+}

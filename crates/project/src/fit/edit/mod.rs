@@ -1,0 +1,91 @@
+//! Edits of structured files: JSON, TOML and YAML, with everything untouched as it was.
+//!
+//! `data` is what a file says, whatever its format: it finds what an edit changes, and what is in its way. `json`, `toml` and
+//! `yaml` then make one step at a time in the text. What comes out is read again and must say what was meant; else the file is
+//! left to a person.
+
+mod data;
+mod error;
+mod json;
+mod toml;
+mod yaml;
+
+pub use data::{Clash, Data, EditRequest};
+pub use error::EditError;
+
+use super::clash::OnClash;
+use super::text::Text;
+use tinmold_mold::{Holds, formats};
+use tinmold_notation::Position;
+
+/// What became of an edit.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Edited {
+    /// The file with it; and what was in the way of it.
+    Changed(String, Vec<Clash>),
+    /// The file says so already.
+    Same,
+    /// Other values are in the way, and the file stays as it is.
+    Clashes(Vec<Clash>),
+    /// The file cannot be edited.
+    NotEditable(EditError),
+}
+
+/// Edits the text of a file.
+#[must_use]
+pub fn edit(holds: Holds, text: &str, request: &EditRequest, on_clash: OnClash) -> Edited {
+    let file = Text::new(text);
+    let mut plain = file.plain();
+    if let Err(wrong) = formats::check(holds, plain.as_bytes()) {
+        let place = Position::of(&plain, wrong.at);
+        return Edited::NotEditable(EditError::Malformed {
+            format: wrong.format,
+            reason: wrong.reason,
+            line: place.line,
+            column: place.column,
+        });
+    }
+    let mut data = match read(holds, &plain) {
+        Ok(data) => data,
+        Err(reason) => return Edited::NotEditable(reason),
+    };
+    let (ops, clashes) = request.ops(&data, on_clash == OnClash::Replace);
+    if !clashes.is_empty() && (on_clash == OnClash::Ask || ops.is_empty()) {
+        return Edited::Clashes(clashes);
+    }
+    if ops.is_empty() {
+        return Edited::Same;
+    }
+    for op in &ops {
+        let made = match holds {
+            Holds::Json | Holds::Jsonc => json::apply(&plain, op),
+            Holds::Toml => toml::apply(&plain, op),
+            Holds::Yaml => yaml::apply(&plain, op),
+            Holds::Xml | Holds::Text => Err(EditError::Format),
+        };
+        data.make(op);
+        plain = match made {
+            Ok(made) => made,
+            Err(reason) => return Edited::NotEditable(reason),
+        };
+        if !read(holds, &plain).is_ok_and(|read| read == data) {
+            return Edited::NotEditable(EditError::Style);
+        }
+    }
+    Edited::Changed(file.with_plain(&plain), clashes)
+}
+
+/// What a text says.
+fn read(holds: Holds, text: &str) -> Result<Data, EditError> {
+    match holds {
+        Holds::Json | Holds::Jsonc => json::read(text),
+        Holds::Toml => toml::read(text),
+        Holds::Yaml => yaml::read(text),
+        Holds::Xml | Holds::Text => Err(EditError::Format),
+    }
+}
+
+/// Where a key goes among others: in order if they are in order, else behind them.
+fn insert_position(keys: &[&str], new: &str) -> usize {
+    if keys.len() > 1 && keys.is_sorted() { keys.partition_point(|key| *key < new) } else { keys.len() }
+}

@@ -1,0 +1,452 @@
+//! What a part adds to a casting and changes in it. Nothing is touched yet.
+
+use super::clash::OnClash;
+use super::edit::{self, Clash, Data, EditError, EditRequest, Edited};
+use super::joint::{self, Put};
+use crate::answers::Answers;
+use crate::plan::{Limits, Plan, PlanError};
+use crate::record::leads_elsewhere;
+use crate::verify::{VerifiedPlan, VerifyError};
+use std::collections::BTreeMap;
+use std::fs;
+use std::io::ErrorKind;
+use std::path::Path;
+use std::sync::Arc;
+use tinmold_mold::{Holds, Part, PartEdit, PartJoint, Piece, Snippet, codes, formats};
+use tinmold_notation::{Finding, Position, Span, Values};
+use tinmold_platform::digest::{Digest, digest_of};
+use tinmold_platform::paths::{PathError, portable_path};
+
+/// The largest file that lines are put into or that is edited, in bytes.
+const LARGEST: u64 = 16 << 20;
+
+/// What a fit will do.
+#[derive(Debug)]
+pub struct Fitting<'p> {
+    /// The part.
+    pub part: &'p Part,
+    /// The files that it adds.
+    pub plan: VerifiedPlan<'p>,
+    /// The files that it changes, sorted by path.
+    pub changes: Vec<Change>,
+    /// What cannot be put where it belongs, in the order of the part.
+    pub missing: Vec<Missing>,
+    /// Values that are in the way of edits, with the file that they are in.
+    pub clashes: Vec<InFile<Clash>>,
+}
+
+/// Something of a file of the casting.
+#[derive(Clone, Debug, PartialEq)]
+pub struct InFile<T> {
+    /// The file's path.
+    pub path: String,
+    /// What there is of it.
+    pub what: T,
+    /// Which manifest says so, and where in it.
+    pub at: (Arc<str>, Span),
+}
+
+/// A file before and after.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Change {
+    /// Its path in the casting.
+    pub path: String,
+    /// What it holds.
+    pub before: String,
+    /// What it will hold.
+    pub after: String,
+}
+
+impl Change {
+    /// What must still be there when it is written.
+    pub(super) fn expected(&self) -> (String, Option<Digest>) {
+        (self.path.clone(), Some(digest_of(self.before.as_bytes())))
+    }
+}
+
+/// What a part would put into a file, and cannot.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Missing {
+    /// The file's path.
+    pub path: String,
+    /// Why not.
+    pub why: TextProblem,
+    /// The joint where the lines belong; none for an edit.
+    pub joint: Option<String>,
+    /// What a person would have to write there.
+    pub lines: Vec<String>,
+    /// Which manifest says so, and where in it.
+    pub at: (Arc<str>, Span),
+}
+
+/// Reads a file of the project: its text, or why it cannot be changed.
+pub type ReadFile<'a> = dyn Fn(&str) -> Result<Result<String, TextProblem>, FitError> + 'a;
+
+/// Why a file cannot be changed. Displayed as a clause that follows the path.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum TextProblem {
+    /// Nothing is there.
+    #[error("is not there")]
+    Absent,
+    /// Something that is not a file is there.
+    #[error("is not a file there")]
+    NotAFile,
+    /// The file is too large.
+    #[error("is larger than {} MiB", LARGEST >> 20)]
+    TooLarge,
+    /// The file is not text.
+    #[error("is not UTF-8 text")]
+    NotUtf8,
+    /// The mold does not cast it.
+    #[error("is not cast")]
+    NotCast,
+    /// The file has no such joint.
+    #[error("has no line with `{}`", joint::label(.0))]
+    NoJoint(String),
+    /// The file has the joint more than once.
+    #[error("has `{}` more than once: at lines {}", joint::label(.name), joined(.lines))]
+    SeveralJoints {
+        /// The joint.
+        name: String,
+        /// The numbers of the lines, from 1.
+        lines: Vec<usize>,
+    },
+    /// The file cannot be edited.
+    #[error("cannot be edited: {0}")]
+    Edit(EditError),
+}
+
+fn joined(lines: &[usize]) -> String {
+    lines.iter().map(usize::to_string).collect::<Vec<_>>().join(" and ")
+}
+
+/// Why a part cannot be fitted at all.
+#[derive(Debug, thiserror::Error)]
+pub enum FitError {
+    /// Its condition does not hold for the casting's answers.
+    #[error("the part {part} does not go with this casting: `{when}` does not hold")]
+    DoesNotGo {
+        /// The part.
+        part: String,
+        /// The condition.
+        when: String,
+    },
+    /// Mistakes of the part that these answers show.
+    #[error(transparent)]
+    Plan(#[from] PlanError),
+    /// Entries that may not be written.
+    #[error(transparent)]
+    Verify(#[from] VerifyError),
+    /// It would change a file where it must not.
+    #[error("{path:?} {reason}")]
+    Unsafe {
+        /// The file as the part names it.
+        path: String,
+        /// Why not.
+        reason: UnsafePath,
+    },
+    /// A file of the casting cannot be read.
+    #[error("cannot read {path}: {source}")]
+    Io {
+        /// The file.
+        path: String,
+        /// What the system said.
+        source: std::io::Error,
+    },
+}
+
+impl From<Finding> for FitError {
+    fn from(finding: Finding) -> Self {
+        Self::Plan(finding.into())
+    }
+}
+
+/// Why a path may not be changed. Displayed as a clause that follows the path.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum UnsafePath {
+    /// The path is not portable.
+    #[error(transparent)]
+    Path(#[from] PathError),
+    /// A folder on the way is a link.
+    #[error("is behind a link that leads elsewhere")]
+    BehindLink,
+}
+
+/// The files that are looked at and changed, each once.
+struct Files<'r> {
+    read: &'r ReadFile<'r>,
+    /// By path: what was read, and what becomes of it; or why it cannot be changed.
+    seen: BTreeMap<String, Result<(String, String), TextProblem>>,
+}
+
+impl Files<'_> {
+    fn text(&mut self, path: &str) -> Result<Result<String, TextProblem>, FitError> {
+        if !self.seen.contains_key(path) {
+            let read = (self.read)(path)?.map(|text| (text.clone(), text));
+            self.seen.insert(path.to_owned(), read);
+        }
+        Ok(match &self.seen[path] {
+            Ok((_, now)) => Ok(now.clone()),
+            Err(why) => Err(why.clone()),
+        })
+    }
+
+    fn change(&mut self, path: &str, text: String) {
+        if let Some(Ok((_, now))) = self.seen.get_mut(path) {
+            *now = text;
+        }
+    }
+
+    fn changes(self) -> Vec<Change> {
+        let read = self.seen.into_iter().filter_map(|(path, read)| Some((path, read.ok()?)));
+        read.filter(|(_, (before, after))| before != after)
+            .map(|(path, (before, after))| Change { path, before, after })
+            .collect()
+    }
+}
+
+/// The files of the casting whose folder is `root`, as they are now.
+pub fn in_folder(root: &Path) -> impl Fn(&str) -> Result<Result<String, TextProblem>, FitError> {
+    move |path| {
+        let refuse = |reason: UnsafePath| FitError::Unsafe { path: path.to_owned(), reason };
+        portable_path(path).map_err(|error| refuse(error.into()))?;
+        if leads_elsewhere(root, path) {
+            return Err(refuse(UnsafePath::BehindLink));
+        }
+        let at = root.join(path);
+        let io = |source| FitError::Io { path: path.to_owned(), source };
+        let metadata = match fs::symlink_metadata(&at) {
+            Err(error) if matches!(error.kind(), ErrorKind::NotFound | ErrorKind::NotADirectory) => {
+                return Ok(Err(TextProblem::Absent));
+            }
+            other => other.map_err(io)?,
+        };
+        if !metadata.is_file() {
+            return Ok(Err(TextProblem::NotAFile));
+        }
+        if metadata.len() > LARGEST {
+            return Ok(Err(TextProblem::TooLarge));
+        }
+        Ok(String::from_utf8(fs::read(&at).map_err(io)?).map_err(|_| TextProblem::NotUtf8))
+    }
+}
+
+/// The files of a casting as its plan has them.
+pub fn as_cast(plan: &VerifiedPlan<'_>) -> impl Fn(&str) -> Result<Result<String, TextProblem>, FitError> {
+    move |path| {
+        let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else {
+            return Ok(Err(TextProblem::NotCast));
+        };
+        let mut bytes = Vec::new();
+        plan.render(entry, &mut bytes)?;
+        Ok(String::from_utf8(bytes).map_err(|_| TextProblem::NotUtf8))
+    }
+}
+
+impl<'p> Fitting<'p> {
+    /// Decides what the part does to the casting whose files `read` gives.
+    ///
+    /// # Errors
+    /// The part does not go with the casting, has mistakes that these answers show, or would write where it must not.
+    pub fn new(
+        part: &'p Part,
+        answers: &Answers,
+        read: &ReadFile<'_>,
+        limits: &Limits,
+        on_clash: OnClash,
+    ) -> Result<Self, FitError> {
+        let (mold, values) = (&part.mold, &answers.values);
+        if let Some(when) = &part.when
+            && !when.holds(&mold.scope, values)?
+        {
+            return Err(FitError::DoesNotGo { part: part.name.clone(), when: when.text().to_owned() });
+        }
+        let mut files = Files { read, seen: BTreeMap::new() };
+        let ignore_file = files.text(".gitignore")?.unwrap_or_default();
+        let plan = Plan::new(mold, answers, limits)?.verify_beside(Some(&ignore_file))?;
+        let mut fitting = Self { part, plan, changes: Vec::new(), missing: Vec::new(), clashes: Vec::new() };
+        for joint in &part.joints {
+            fitting.put(joint, values, &mut files)?;
+        }
+        for edit in &part.edits {
+            fitting.edit(edit, values, &mut files, on_clash)?;
+        }
+        fitting.changes = files.changes();
+        fitting.still_well_formed()?;
+        Ok(fitting)
+    }
+
+    /// Whether there is something that would be changed; what is to be written is for a survey to say.
+    #[must_use]
+    pub fn changes_nothing(&self) -> bool {
+        self.changes.is_empty() && self.missing.is_empty()
+    }
+
+    /// The path that a text of the part names, which is none of those that the part makes itself.
+    fn path(&self, file: &Snippet, values: &Values) -> Result<String, FitError> {
+        let path = file.render(&self.part.mold.scope, values)?;
+        if self.plan.entries.iter().any(|entry| entry.path == path) {
+            return Err(
+                finding(file, codes::BAD_PART, format!("{path} is a file of the part's own body")).into()
+            );
+        }
+        Ok(path)
+    }
+
+    fn applies(&self, when: Option<&Snippet>, values: &Values) -> Result<bool, FitError> {
+        Ok(match when {
+            Some(when) => when.holds(&self.part.mold.scope, values)?,
+            None => true,
+        })
+    }
+
+    fn put(&mut self, put: &PartJoint, values: &Values, files: &mut Files<'_>) -> Result<(), FitError> {
+        if !self.applies(put.when.as_ref(), values)? {
+            return Ok(());
+        }
+        let path = self.path(&put.file, values)?;
+        let lines = put.lines.iter().map(|line| line.render(&self.part.mold.scope, values));
+        let lines = lines.collect::<Result<Vec<String>, Finding>>()?;
+        let why = match files.text(&path)? {
+            Err(why) => why,
+            Ok(text) => match joint::put(&text, &put.name, &lines, put.sorted) {
+                Put::Changed(text) => {
+                    files.change(&path, text);
+                    return Ok(());
+                }
+                Put::Same => return Ok(()),
+                Put::NoJoint => TextProblem::NoJoint(put.name.clone()),
+                Put::Several(lines) => TextProblem::SeveralJoints { name: put.name.clone(), lines },
+            },
+        };
+        let lines = lines.iter().flat_map(|block| block.lines()).map(str::to_owned).collect();
+        let (joint, at) = (Some(put.name.clone()), place(&put.file));
+        self.missing.push(Missing { path, why, joint, lines, at });
+        Ok(())
+    }
+
+    fn edit(
+        &mut self,
+        change: &PartEdit,
+        values: &Values,
+        files: &mut Files<'_>,
+        on_clash: OnClash,
+    ) -> Result<(), FitError> {
+        if !self.applies(change.when.as_ref(), values)? {
+            return Ok(());
+        }
+        let path = self.path(&change.file, values)?;
+        let wanted = self.wanted(change, values)?;
+        let why = match files.text(&path)? {
+            Err(why) => why,
+            Ok(text) => match edit::edit(Holds::of_path(&path), &text, &wanted, on_clash) {
+                Edited::Changed(text, clashes) => {
+                    files.change(&path, text);
+                    return self.clash(change, &path, clashes);
+                }
+                Edited::Same => return Ok(()),
+                Edited::Clashes(clashes) => return self.clash(change, &path, clashes),
+                Edited::NotEditable(error) => TextProblem::Edit(error),
+            },
+        };
+        let (lines, at) = (wanted.lines(), place(&change.file));
+        self.missing.push(Missing { path, why, joint: None, lines, at });
+        Ok(())
+    }
+
+    fn clash(&mut self, edit: &PartEdit, path: &str, clashes: Vec<Clash>) -> Result<(), FitError> {
+        let (path, at) = (path.to_owned(), place(&edit.file));
+        self.clashes.extend(clashes.into_iter().map(|what| InFile {
+            path: path.clone(),
+            what,
+            at: at.clone(),
+        }));
+        Ok(())
+    }
+
+    fn wanted(&self, edit: &PartEdit, values: &Values) -> Result<EditRequest, FitError> {
+        let entries = |piece: &Option<Piece>| match piece {
+            Some(piece) => match self.data(piece, values)? {
+                Data::Table(entries) => Ok(entries),
+                _ => Ok(Vec::new()),
+            },
+            None => Ok(Vec::new()),
+        };
+        let (set, add, remove): (Result<_, FitError>, Result<_, FitError>, Result<_, FitError>) =
+            (entries(&edit.set), entries(&edit.add), entries(&edit.remove));
+        Ok(EditRequest { set: set?, add: add?, remove: remove?, same: edit.same.clone() })
+    }
+
+    fn data(&self, piece: &Piece, values: &Values) -> Result<Data, FitError> {
+        let scope = &self.part.mold.scope;
+        Ok(match piece {
+            Piece::Text(text) => Data::Text(text.render(scope, values)?),
+            Piece::Flag(flag) => Data::Flag(*flag),
+            Piece::Integer(number) => Data::Integer(*number),
+            Piece::Float(number) => Data::Float(*number),
+            Piece::List(pieces) => {
+                let mut elements = Vec::with_capacity(pieces.len());
+                for piece in pieces {
+                    match self.data(piece, values)? {
+                        // What renders to several lines is several elements, and what renders to nothing none.
+                        Data::Text(text) => {
+                            let lines = text.lines().filter(|line| !line.is_empty());
+                            elements.extend(lines.map(|line| Data::Text(line.to_owned())));
+                        }
+                        other => elements.push(other),
+                    }
+                }
+                Data::List(elements)
+            }
+            Piece::Table(entries) => {
+                let mut table = Vec::with_capacity(entries.len());
+                for (key, piece) in entries {
+                    table.push((key.render(scope, values)?, self.data(piece, values)?));
+                }
+                Data::Table(table)
+            }
+        })
+    }
+
+    /// Lines at a joint of a structured file may break it: that is the part's mistake.
+    fn still_well_formed(&self) -> Result<(), FitError> {
+        for change in &self.changes {
+            let holds = Holds::of_path(&change.path);
+            if formats::check(holds, change.before.as_bytes()).is_err() {
+                continue;
+            }
+            let Err(wrong) = formats::check(holds, change.after.as_bytes()) else { continue };
+            let place = Position::of(&change.after, wrong.at);
+            let line = change.after.lines().nth(place.line - 1).unwrap_or("").trim();
+            let (message, path) = (&wrong.reason, &change.path);
+            let message = format!(
+                "{path} would not be {} any more: {message} at line {}, column {} of what comes out: {line}",
+                wrong.format, place.line, place.column
+            );
+            let file = format!("{}part.toml", self.part.mold.home);
+            let help = "the lines of its joint must go with the file";
+            return Err(Finding::new(file, Span::default(), codes::MALFORMED_OUTPUT, message, help).into());
+        }
+        Ok(())
+    }
+}
+
+fn place(snippet: &Snippet) -> (Arc<str>, Span) {
+    (snippet.file().clone(), snippet.span())
+}
+
+fn finding(at: &Snippet, code: tinmold_notation::Code, message: String) -> Finding {
+    Finding::new(at.file().clone(), at.span(), code, message, "put it into the body itself")
+}
+
+/// Where lines belong whose joint is gone: up to three lines above the joint, and the joint, as the mold casts the file.
+/// `plan` is that of the casting's mold with its answers; none if it casts no such file or joint.
+#[must_use]
+pub fn belongs(plan: &VerifiedPlan<'_>, path: &str, joint: &str) -> Option<Vec<String>> {
+    let entry = plan.entries.iter().find(|entry| entry.path == path)?;
+    let mut bytes = Vec::new();
+    plan.render(entry, &mut bytes).ok()?;
+    let text = String::from_utf8(bytes).ok()?;
+    let at = *joint::places(&text, joint).first()?;
+    Some(text.lines().take(at).skip(at.saturating_sub(4)).map(str::to_owned).collect())
+}

@@ -1,0 +1,127 @@
+//! Seams: marked places in a file where parts add lines.
+//!
+//! A joint is a line with `joint: NAME (tinmold)` in a comment of whatever language. Lines go in above it, in its indentation, once.
+//! Blank lines directly above it stay between.
+
+use super::text::Text;
+
+/// The word before a joint's name.
+const WORD: &str = "joint:";
+/// The mark after a joint's name.
+const OWNER: &str = "(tinmold)";
+
+/// Returns a joint as it stands in a comment: `joint: NAME (tinmold)`.
+#[must_use]
+pub fn label(name: &str) -> String {
+    format!("{WORD} {name} {OWNER}")
+}
+
+/// What became of lines for a joint.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Put {
+    /// The file with them.
+    Changed(String),
+    /// They are there already.
+    Same,
+    /// The file has no such joint.
+    NoJoint,
+    /// It has several: the numbers of their lines, from 1.
+    Several(Vec<usize>),
+}
+
+/// Returns the names of the joints on a line.
+fn names(line: &str) -> impl Iterator<Item = &str> {
+    line.match_indices(WORD).filter_map(|(at, _)| {
+        let is_word = !line[..at].ends_with(|c: char| c.is_ascii_alphanumeric() || c == '_' || c == '-');
+        let rest = line[at + WORD.len()..].trim_start();
+        let end = rest.find(|c: char| !c.is_ascii_alphanumeric() && c != '-')?;
+        let (name, rest) = rest.split_at(end);
+        (is_word && !name.is_empty() && rest.trim_start().starts_with(OWNER)).then_some(name)
+    })
+}
+
+fn is_joint(line: &str, name: &str) -> bool {
+    names(line).any(|found| found == name)
+}
+
+/// The numbers of the lines that hold the joint, from 1.
+pub fn places(text: &str, name: &str) -> Vec<usize> {
+    text.lines().enumerate().filter(|(_, line)| is_joint(line, name)).map(|(at, _)| at + 1).collect()
+}
+
+/// Puts `blocks`, each a line or several, above the joint; in order among the lines there if `sorted`.
+pub fn put(text: &str, name: &str, blocks: &[String], sorted: bool) -> Put {
+    let file = Text::new(text);
+    let own = file.lines();
+    let joints: Vec<usize> = (0..own.len()).filter(|at| is_joint(own[*at], name)).collect();
+    let at = match joints.as_slice() {
+        [] => return Put::NoJoint,
+        [at] => *at,
+        several => return Put::Several(several.iter().map(|at| at + 1).collect()),
+    };
+    let indentation = indentation(own[at]);
+    let tabs = indentation.contains('\t') || (indentation.is_empty() && file.uses_tabs());
+    let mut lines: Vec<String> = own.iter().map(|line| (*line).to_owned()).collect();
+    let mut at = own[..at].iter().rposition(|line| !line.trim().is_empty()).map_or(at, |last| last + 1);
+    let before = lines.len();
+    for block in blocks.iter().filter(|block| !block.trim().is_empty()) {
+        let new: Vec<String> = block.lines().map(str::to_owned).collect();
+        if holds(&lines, &new) {
+            continue;
+        }
+        let new = indented(&new, indentation, tabs);
+        let place = if sorted { in_order(&lines, at, &new[0], indentation) } else { at };
+        at += new.len();
+        lines.splice(place..place, new);
+    }
+    if lines.len() == before {
+        return Put::Same;
+    }
+    let new: Vec<&str> = lines.iter().map(String::as_str).collect();
+    Put::Changed(file.with_lines(&new))
+}
+
+fn indentation(line: &str) -> &str {
+    &line[..line.len() - line.trim_start().len()]
+}
+
+/// Whether the lines stand there one after another, whatever their indentation.
+fn holds(lines: &[String], block: &[String]) -> bool {
+    lines.windows(block.len()).any(|there| there.iter().zip(block).all(|(a, b)| a.trim() == b.trim()))
+}
+
+/// The block's own indentation goes, that of the joint comes; what is indented further stays so, in the file's manner.
+fn indented(block: &[String], indentation: &str, tabs: bool) -> Vec<String> {
+    let filled = || block.iter().filter(|line| !line.trim().is_empty());
+    let depth = |line: &String| line.len() - line.trim_start().len();
+    let own = filled().map(depth).min().unwrap_or(0);
+    let unit = filled().map(|line| depth(line) - own).filter(|depth| *depth > 0).min().unwrap_or(1);
+    block
+        .iter()
+        .map(|line| {
+            if line.trim().is_empty() {
+                return String::new();
+            }
+            let further = &line[own..line.len() - line.trim_start().len()];
+            let further = match tabs && !further.contains('\t') {
+                true => "\t".repeat(further.len() / unit) + &" ".repeat(further.len() % unit),
+                false => further.to_owned(),
+            };
+            format!("{indentation}{further}{}", line.trim_start())
+        })
+        .collect()
+}
+
+/// Where a line goes among those directly above the joint: they end at a blank line, and at one of another indentation.
+fn in_order(lines: &[String], joint: usize, new: &str, indented: &str) -> usize {
+    let mut at = joint;
+    while at > 0 {
+        let above = &lines[at - 1];
+        let ends = above.trim().is_empty() || indentation(above) != indented || names(above).next().is_some();
+        if ends || above.as_str() <= new {
+            break;
+        }
+        at -= 1;
+    }
+    at
+}

@@ -1,0 +1,227 @@
+//! A fit comes into the casting: new files, changed files and the record, all of it or none.
+
+use super::fitting::{Change, Fitting};
+use super::splice;
+use crate::plan::EntryKind;
+use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
+use crate::write::{
+    Choice, Inspection, LockedFolder, Observer, Selection, Staging, WriteError, WriteSummary, select, stage,
+    stage_record, write_file,
+};
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+use tinmold_platform::digest::{Digest, digest_of};
+
+/// What was fitted.
+#[derive(Clone, Debug, Default)]
+pub struct Fit {
+    /// The new files.
+    pub written: WriteSummary,
+    /// The paths of the files that were added.
+    pub added: Vec<String>,
+    /// The paths of the files that were changed.
+    pub changed: Vec<String>,
+}
+
+impl Fit {
+    /// Whether there was nothing to do.
+    #[must_use]
+    pub fn is_nothing(&self) -> bool {
+        self.added.is_empty() && self.changed.is_empty()
+    }
+}
+
+impl Fitting<'_> {
+    /// Writes the fit into the inspected project, and into its record if it has one. `choices` decide about the
+    /// conflicts of the inspection, in their order.
+    ///
+    /// # Errors
+    /// What is in the way, what changed meanwhile, and what the system refuses. The casting is then as it was.
+    pub fn write(
+        &self,
+        inspection: &Inspection,
+        choices: &[Choice],
+        recorded: Option<&Recorded>,
+        observer: &dyn Observer,
+    ) -> Result<Fit, WriteError> {
+        let root = &inspection.folder;
+        let locked = LockedFolder::lock(root)?;
+        let recorded = match recorded {
+            // It may have changed while the person answered.
+            Some(_) => Some(record::open(root)?),
+            None => None,
+        };
+        let Selection { items, digests, summary: mut written, mut expected } =
+            select(&self.plan, inspection, choices)?;
+        let mut fit = Fit {
+            changed: self.changes.iter().map(|change| change.path.clone()).collect(),
+            ..Fit::default()
+        };
+        let paths: Vec<String> = items
+            .iter()
+            .filter(|item| item.entry.kind != EntryKind::Folder)
+            .map(|item| item.path.to_string())
+            .collect();
+        fit.added = paths.iter().filter(|path| !written.replaced.contains(path)).cloned().collect();
+        fit.changed.extend(written.replaced.iter().cloned());
+        fit.changed.sort();
+        if fit.is_nothing() {
+            fit.written = written;
+            return Ok(fit);
+        }
+        let mut bytes = 0;
+        expected.extend(self.changes.iter().map(Change::expected));
+        locked.apply(observer, |new_files| {
+            let staged = stage(&self.plan, &items, new_files, observer)?;
+            bytes = staged.bytes;
+            for change in &self.changes {
+                stage_change(change, root, new_files)?;
+            }
+            let mut staging = Staging {
+                files: paths.clone(),
+                folders: items
+                    .iter()
+                    .filter(|item| item.entry.kind == EntryKind::Folder)
+                    .map(|item| item.path.to_string())
+                    .collect(),
+                expected,
+                ..Staging::default()
+            };
+            staging.files.extend(self.changes.iter().map(|change| change.path.clone()));
+            if let Some(recorded) = recorded {
+                let mut fitted = self.fitted(&recorded)?;
+                for (item, digest) in items.iter().zip(&staged.digests) {
+                    let path = item.path.to_string();
+                    match &item.entry.kind {
+                        _ if written.replaced.contains(&path) => {
+                            fitted.replaced(root, new_files, &path, recorded.digests.contains_key(&path))?;
+                        }
+                        EntryKind::Link(target) => {
+                            fitted.part.files.insert(path, format!("link {target}"));
+                        }
+                        EntryKind::Folder => {}
+                        _ => fitted.part.files.extend(digest.map(|digest| (path, digest.to_string()))),
+                    }
+                }
+                self.changes.iter().for_each(|change| fitted.changed(change));
+                let recorded = fitted.into_record(recorded, &digests, &self.changes);
+                stage_record(&recorded.casting, |file| recorded.write_list(file), new_files)?;
+                staging.files.extend([DIGESTS, CASTING].map(str::to_owned));
+            }
+            Ok(staging)
+        })?;
+        written.bytes = bytes;
+        fit.written = written;
+        Ok(fit)
+    }
+
+    /// The part as the record will have it, with nothing done yet.
+    fn fitted(&self, recorded: &Recorded) -> Result<Recording, WriteError> {
+        let mold = &self.part.mold;
+        let other = mold.name() != recorded.casting.mold.name;
+        let from = match other {
+            true => {
+                let digest = mold.package.digest()?;
+                Some(CastingMold::of(mold, digest))
+            }
+            false => None,
+        };
+        let answers = answered(mold, &self.plan.answers);
+        let part = Fitted {
+            name: self.part.name.clone(),
+            today: self.plan.answers.built_ins.today.clone(),
+            mold: from,
+            answers,
+            files: BTreeMap::new(),
+            change: Vec::new(),
+        };
+        Ok(Recording { part })
+    }
+}
+
+/// The entry of the record for a fit, while it is made.
+struct Recording {
+    part: Fitted,
+}
+
+impl Recording {
+    fn changed(&mut self, change: &Change) {
+        self.part.change.push(FittedChange {
+            path: change.path.clone(),
+            was: digest_of(change.before.as_bytes()).to_string(),
+            now: digest_of(change.after.as_bytes()).to_string(),
+            foreign: false,
+            back: splice::between(&change.after, &change.before),
+        });
+    }
+
+    /// A file that gave place: what it held is kept if it is text.
+    fn replaced(
+        &mut self,
+        root: &Path,
+        new_files: &Path,
+        path: &str,
+        is_recorded: bool,
+    ) -> Result<(), WriteError> {
+        let read = |at: &Path| fs::read(at).map_err(WriteError::io("read", at));
+        let (before, after) = (read(&root.join(path))?, read(&new_files.join(path))?);
+        let (was, now) = (digest_of(&before).to_string(), digest_of(&after).to_string());
+        let back = match (String::from_utf8(before), String::from_utf8(after)) {
+            (Ok(before), Ok(after)) => splice::between(&after, &before),
+            _ => Vec::new(),
+        };
+        self.part.change.push(FittedChange { path: path.to_owned(), was, now, foreign: !is_recorded, back });
+        Ok(())
+    }
+
+    /// The record with the part behind the others; with what it did before, if it was fitted with the same answers.
+    fn into_record(self, recorded: Recorded, new: &BTreeMap<String, Digest>, changes: &[Change]) -> Recorded {
+        let Recorded { root, mut casting, mut digests } = recorded;
+        let mut part = self.part;
+        if let Some(at) = casting.part.iter().position(|other| part.is_again(other)) {
+            let mut earlier = casting.part.remove(at);
+            earlier.files.append(&mut part.files);
+            earlier.change.append(&mut part.change);
+            part = Fitted { today: part.today, ..earlier };
+        }
+        for (path, was) in &part.files {
+            if let Some(target) = was.strip_prefix("link ") {
+                casting.links.insert(path.clone(), target.to_owned());
+            }
+        }
+        casting.part.push(part);
+        digests.extend(new.iter().map(|(path, digest)| (path.clone(), *digest)));
+        for change in changes {
+            // A file that its owner had changed before stays changed.
+            if let Some(digest) = digests.get_mut(&change.path)
+                && *digest == digest_of(change.before.as_bytes())
+            {
+                *digest = digest_of(change.after.as_bytes());
+            }
+        }
+        Recorded { root, casting, digests }
+    }
+}
+
+impl Fitted {
+    /// Whether it is the same part with the same answers.
+    pub(super) fn is_again(&self, other: &Self) -> bool {
+        let mold = |fitted: &Self| fitted.mold.as_ref().map(|mold| mold.name.clone());
+        self.name == other.name && mold(self) == mold(other) && self.answers == other.answers
+    }
+}
+
+/// Writes the changed file as it will be, with the permissions that it has.
+pub(super) fn stage_change(change: &Change, root: &Path, new_files: &Path) -> Result<(), WriteError> {
+    let staged = new_files.join(&change.path);
+    if let Some(folder) = staged.parent() {
+        fs::create_dir_all(folder).map_err(WriteError::io("make the folder", folder))?;
+    }
+    let write = || {
+        let permissions = fs::metadata(root.join(&change.path))?.permissions();
+        write_file(&staged, change.after.as_bytes(), 0o600)?;
+        fs::set_permissions(&staged, permissions)
+    };
+    write().map_err(WriteError::io("write", &staged))
+}

@@ -1,0 +1,220 @@
+//! A mold and answers become the list of what is to be written. Nothing is touched yet.
+
+mod entry;
+mod limits;
+mod render;
+
+pub use entry::{Entry, EntryKind, LeftOut};
+pub use limits::Limits;
+pub use render::Rendered;
+pub(crate) use render::Rendering;
+
+use crate::answers::Answers;
+use std::borrow::Cow;
+use std::collections::HashMap;
+use tinmold_mold::{BodyFile, Content, Mold, codes, has_tag, name_label};
+use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
+
+/// What a cast will write.
+#[derive(Debug)]
+pub struct Plan<'m> {
+    /// The mold.
+    pub mold: &'m Mold,
+    /// The answers, whose values its body is rendered with.
+    pub answers: Answers,
+    /// What is written, sorted by path.
+    pub entries: Vec<Entry<'m>>,
+    /// What is not, and why.
+    pub left_out: Vec<LeftOut>,
+    /// What rendering may take.
+    pub budget: Budget,
+    /// What all of it may take.
+    pub limits: Limits,
+}
+
+/// Why no plan can be made.
+#[derive(Debug, thiserror::Error)]
+pub enum PlanError {
+    /// Mistakes of the mold that only these answers show.
+    #[error("the mold has mistakes")]
+    Faulty(Vec<Finding>),
+}
+
+impl From<Finding> for PlanError {
+    fn from(finding: Finding) -> Self {
+        Self::Faulty(vec![finding])
+    }
+}
+
+impl<'m> Plan<'m> {
+    /// Decides every entry: its path, its conditions, its elements.
+    ///
+    /// # Errors
+    /// Names and conditions that cannot be rendered with these answers; more entries than `limits` has.
+    pub fn new(mold: &'m Mold, answers: &Answers, limits: &Limits) -> Result<Self, PlanError> {
+        let mut names = Names { mold, seen: HashMap::new(), budget: Budget::new(limits.bytes) };
+        let mut plan = Self {
+            mold,
+            answers: answers.clone(),
+            entries: Vec::with_capacity(mold.body.len()),
+            left_out: Vec::new(),
+            budget: Budget::new(limits.bytes),
+            limits: *limits,
+        };
+        for (at, file) in mold.body.iter().enumerate() {
+            plan.add(at, file, &mut names)?;
+        }
+        plan.entries.sort_by(|a, b| a.path.cmp(&b.path));
+        plan.left_out.sort_by(|a, b| a.path.cmp(&b.path));
+        Ok(plan)
+    }
+
+    fn add(&mut self, at: usize, file: &'m BodyFile, names: &mut Names<'m>) -> Result<(), PlanError> {
+        for when in &file.whens {
+            if !when.holds(&self.mold.scope, &self.answers.values)? {
+                let reason = format!("`{}` does not hold", when.text());
+                self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
+                return Ok(());
+            }
+        }
+        let Some(each) = file.each else {
+            let path = names.path(file, &self.answers.values, None)?;
+            return self.enter(at, file, path, None);
+        };
+        let rule = &self.mold.each[each];
+        let Value::List(elements) = rule.list.evaluate(&self.mold.scope, &self.answers.values)? else {
+            return Ok(());
+        };
+        if elements.is_empty() {
+            let reason = format!("`{}` is empty", rule.list.text());
+            self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
+        }
+        for element in elements {
+            let values = self.values_with(file, Some(&element));
+            let path = names.path(file, &values, Some(&element))?;
+            self.enter(at, file, path, Some(element))?;
+        }
+        Ok(())
+    }
+
+    fn enter(
+        &mut self,
+        at: usize,
+        file: &'m BodyFile,
+        path: Option<Cow<'m, str>>,
+        element: Option<Value>,
+    ) -> Result<(), PlanError> {
+        let Some(path) = path else {
+            let reason = "the condition in its name does not hold".to_owned();
+            self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
+            return Ok(());
+        };
+        let source = &self.mold.package.files[file.file];
+        let kind = match &source.content {
+            Content::Link(target) => EntryKind::Link(target),
+            Content::EmptyFolder => EntryKind::Folder,
+            _ if file.copy => EntryKind::Copy,
+            _ => EntryKind::Text,
+        };
+        self.entries.push(Entry { path, kind, body: at, element: element.map(Box::new) });
+        if self.entries.len() <= self.limits.files {
+            return Ok(());
+        }
+        Err(PlanError::from(Finding::new(
+            self.mold.path_of(file),
+            Span::default(),
+            codes::TOO_MANY_FILES,
+            format!("the mold makes more than {} files", self.limits.files),
+            "shorten the list that a file is made for each of; the limit is `files` of [limits] in the configuration",
+        )))
+    }
+
+    /// The values that a file sees: those of the answers, with its element where it is one of several.
+    pub(crate) fn values_with(&self, file: &BodyFile, element: Option<&Value>) -> Values {
+        let mut values = self.answers.values.clone();
+        if let (Some(each), Some(element)) = (file.each, element) {
+            let rule = &self.mold.each[each];
+            if let Err(error) = values.set(&rule.scope, rule.element, element.clone()) {
+                tracing::error!(?error, "an element does not fit its list");
+            }
+        }
+        values
+    }
+
+    /// The permission bits of an entry.
+    #[must_use]
+    pub fn mode(&self, entry: &Entry<'_>) -> u32 {
+        self.mold.package.files[self.body(entry).file].mode()
+    }
+
+    /// The file of the body that an entry comes from.
+    #[must_use]
+    pub fn body(&self, entry: &Entry<'_>) -> &'m BodyFile {
+        &self.mold.body[entry.body]
+    }
+}
+
+/// The rendered names of folders and files; a folder's name is rendered once for all that is in it.
+struct Names<'m> {
+    mold: &'m Mold,
+    seen: HashMap<&'m str, Option<String>>,
+    budget: Budget,
+}
+
+impl<'m> Names<'m> {
+    /// The path that comes out; none if an `if` in it chose nothing.
+    fn path(
+        &mut self,
+        file: &'m BodyFile,
+        values: &Values,
+        element: Option<&Value>,
+    ) -> Result<Option<Cow<'m, str>>, Finding> {
+        let whole = self.mold.path_in_body(file);
+        if !file.path_is_rendered {
+            return Ok(Some(Cow::Borrowed(whole)));
+        }
+        let mut path = String::with_capacity(whole.len());
+        let mut end = 0;
+        for part in whole.split('/') {
+            end += part.len() + 1;
+            let source = &whole[..end - 1];
+            let rendered = match self.seen.get(source).filter(|_| element.is_none()) {
+                Some(rendered) => rendered.clone(),
+                None => {
+                    let rendered = self.part(file, source, part, values)?;
+                    if element.is_none() {
+                        self.seen.insert(source, rendered.clone());
+                    }
+                    rendered
+                }
+            };
+            let Some(rendered) = rendered else { return Ok(None) };
+            if !path.is_empty() {
+                path.push('/');
+            }
+            path.push_str(&rendered);
+        }
+        Ok(Some(Cow::Owned(path)))
+    }
+
+    fn part(
+        &self,
+        file: &BodyFile,
+        source: &str,
+        part: &str,
+        values: &Values,
+    ) -> Result<Option<String>, Finding> {
+        if !has_tag(part) {
+            return Ok(Some(part.to_owned()));
+        }
+        let setting = Setting::for_name();
+        let compiled =
+            compile_name(&name_label(&self.mold.home, source), part, self.mold.scope_of(file), &setting);
+        let Some(program) = compiled.program else {
+            // Names were compiled when the mold was loaded.
+            return Ok(None);
+        };
+        let name = program.render_text(values, &self.budget)?;
+        Ok(Some(name).filter(|name| !name.is_empty()))
+    }
+}

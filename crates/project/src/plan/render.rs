@@ -1,0 +1,183 @@
+//! The bytes of an entry.
+
+use super::entry::{Entry, EntryKind};
+use super::{Plan, PlanError};
+use tinmold_mold::formats::{self, LARGEST_PARSED};
+use tinmold_mold::{BodyFile, Content, Holds, codes};
+use tinmold_notation::{Finding, Position, Renderer, Span, origin};
+use tinmold_platform::digest::Digest;
+use tinmold_platform::dir_handle::DirHandle;
+use tinmold_platform::parallel;
+
+/// What an entry's file holds.
+#[derive(Debug)]
+pub enum Rendered {
+    /// These bytes, in the buffer that was given.
+    Bytes,
+    /// The body's file as it is.
+    AsIs,
+}
+
+impl Plan<'_> {
+    /// Puts the bytes of an entry into `out`, or says that they are those of the body's file.
+    ///
+    /// # Errors
+    /// Mistakes in the file, and a file that cannot be read.
+    pub fn render(&self, entry: &Entry<'_>, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
+        self.rendering().render(entry, out)
+    }
+
+    /// For rendering many entries, one after another.
+    pub(crate) fn rendering(&self) -> Rendering<'_> {
+        Rendering {
+            plan: self,
+            renderer: Renderer::new(&self.mold.scope, &self.answers.values, &self.budget, self.entries.len()),
+            directory: DirHandle::default(),
+            source: Vec::new(),
+            digest: None,
+        }
+    }
+
+    /// Whether what an entry holds is made from the bytes of its source, by rendering or at least by looking at them.
+    pub(crate) fn needs_source(&self, entry: &Entry<'_>) -> bool {
+        match entry.kind {
+            EntryKind::Text => true,
+            EntryKind::Copy => {
+                let file = self.body(entry);
+                let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
+                holds != Holds::Text && self.mold.package.files[file.file].len() <= LARGEST_PARSED
+            }
+            EntryKind::Folder | EntryKind::Link(_) => false,
+        }
+    }
+
+    /// Whether what comes out is of its format. `from` tells where in the body a byte of it comes from.
+    fn well_formed(
+        &self,
+        entry: &Entry<'_>,
+        holds: Holds,
+        bytes: &[u8],
+        from: impl Fn(usize) -> Option<Span>,
+    ) -> Result<(), Finding> {
+        let Err(wrong) = formats::check(holds, bytes) else { return Ok(()) };
+        let file: &BodyFile = self.body(entry);
+        let text = String::from_utf8_lossy(bytes);
+        let place = Position::of(&text, wrong.at);
+        let line = text.lines().nth(place.line - 1).unwrap_or("").trim();
+        let short: String = line.chars().take(120).collect();
+        let message = format!(
+            "{} would not be {}: {} at line {}, column {} of the output",
+            entry.path, wrong.format, wrong.reason, place.line, place.column
+        );
+        let span = from(wrong.at).unwrap_or_default();
+        let help = format!("that line is: {short}");
+        Err(Finding::new(self.mold.path_of(file), span, codes::MALFORMED_OUTPUT, message, help))
+    }
+
+    /// The number of bytes of every entry, in the entries' order.
+    ///
+    /// # Errors
+    /// Every mistake that rendering meets.
+    pub fn sizes(&self) -> Result<Vec<u64>, PlanError> {
+        let tools = || (self.rendering(), Vec::new());
+        let results = parallel::map_with(&self.entries, tools, |(rendering, buffer), _, entry| {
+            rendering.render(entry, buffer).map(|rendered| match rendered {
+                Rendered::Bytes => buffer.len() as u64,
+                Rendered::AsIs => self.mold.package.files[self.body(entry).file].len(),
+            })
+        });
+        let mut sizes = Vec::with_capacity(results.len());
+        let mut findings = Vec::new();
+        for result in results {
+            match result {
+                Ok(size) => sizes.push(size),
+                Err(PlanError::Faulty(found)) => findings.extend(found),
+            }
+        }
+        if findings.is_empty() {
+            return Ok(sizes);
+        }
+        tinmold_notation::sort_findings(&mut findings);
+        Err(PlanError::Faulty(findings))
+    }
+}
+
+/// Renders entries of a plan one after another and reuses what their bodies have in common.
+pub(crate) struct Rendering<'p> {
+    plan: &'p Plan<'p>,
+    renderer: Renderer<'p>,
+    directory: DirHandle,
+    /// The bytes of the last source, if they were read from disk.
+    source: Vec<u8>,
+    /// The digest of the last source, if it is known.
+    digest: Option<Digest>,
+}
+
+impl Rendering<'_> {
+    /// Puts the bytes of an entry into `out`, or says that they are those of the body's file.
+    ///
+    /// # Errors
+    /// Mistakes in the file, and a file that cannot be read.
+    pub(crate) fn render(&mut self, entry: &Entry<'_>, out: &mut Vec<u8>) -> Result<Rendered, PlanError> {
+        out.clear();
+        self.source.clear();
+        self.digest = None;
+        let plan = self.plan;
+        if !plan.needs_source(entry) {
+            return Ok(Rendered::AsIs);
+        }
+        let file = plan.body(entry);
+        let source = &plan.mold.package.files[file.file];
+        if let Content::Held(held) = &source.content {
+            return self.render_bytes(entry, held, out);
+        }
+        let mut bytes = std::mem::take(&mut self.source);
+        let result = match source.read_into(&mut bytes, &mut self.directory).and_then(|()| source.digest()) {
+            Ok(digest) => {
+                self.digest = Some(digest);
+                self.render_bytes(entry, &bytes, out)
+            }
+            Err(error) => {
+                let path = plan.mold.path_of(file);
+                let message = error.to_string();
+                Err(Finding::new(path, Span::default(), codes::UNREADABLE_FILE, message, "").into())
+            }
+        };
+        self.source = bytes;
+        result
+    }
+
+    /// Returns the digest of the last source if `out` is the same bytes.
+    pub(crate) fn digest_if_same(&self, out: &[u8]) -> Option<Digest> {
+        self.digest.filter(|_| self.source == out)
+    }
+
+    fn render_bytes(
+        &mut self,
+        entry: &Entry<'_>,
+        bytes: &[u8],
+        out: &mut Vec<u8>,
+    ) -> Result<Rendered, PlanError> {
+        let plan = self.plan;
+        let file = plan.body(entry);
+        let name = plan.mold.path_of(file);
+        let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
+        let text = if entry.kind == EntryKind::Copy { None } else { std::str::from_utf8(bytes).ok() };
+        let Some(text) = text else {
+            plan.well_formed(entry, holds, bytes, |at| Some(Span::new(at, at + 1)))?;
+            out.extend_from_slice(bytes);
+            return Ok(Rendered::Bytes);
+        };
+        let (scope, setting) = (plan.mold.scope_of(file), plan.mold.setting_of(file));
+        // A file for an element has values of its own.
+        let own = entry.element.as_ref().map(|element| plan.values_with(file, Some(element)));
+        let values = own.as_ref().unwrap_or(&plan.answers.values);
+        let rendered = match &own {
+            Some(own) => Renderer::new(scope, own, &plan.budget, 1).render(name, text, &setting, out),
+            None => self.renderer.render(name, text, &setting, out),
+        };
+        rendered.map_err(PlanError::Faulty)?;
+        plan.well_formed(entry, holds, out, |at| origin(name, text, scope, &setting, values, at))?;
+        Ok(Rendered::Bytes)
+    }
+}

@@ -1,0 +1,7 @@
+//! Is the machine ready? `tools` knows how common tools print their version, `probe` asks them.
+
+mod probe;
+mod tools;
+
+pub use probe::{FoundTool, Probe, Verdict, probe, system_keys};
+pub use tools::known_tools;

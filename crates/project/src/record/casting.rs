@@ -1,0 +1,180 @@
+//! `.tinmold/casting.toml`.
+
+use crate::answers::{Answers, as_toml};
+use crate::plan::Plan;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use tinmold_mold::Mold;
+use tinmold_notation::Value;
+use tinmold_platform::digest::Digest;
+
+/// The form of record that this program writes, and the newest that it reads.
+pub(super) const FORMAT: u32 = 1;
+
+const HEAD: &str =
+    "# Which template this project came from. `tinmold status` reads it; commit it with the project.\n\n";
+
+/// What a casting came from.
+#[derive(Clone, Debug, Deserialize, PartialEq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct Casting {
+    /// The form of the record.
+    pub format: u32,
+    /// The mold.
+    pub mold: CastingMold,
+    /// The answers, by key. Minted values and what was not asked are left out.
+    pub answers: toml::Table,
+    /// The values of the built-in names.
+    #[serde(rename = "built-in")]
+    pub built_in: BuiltInValues,
+    /// The symbolic links as they were written: path and what it points to.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub links: BTreeMap<String, String>,
+    /// The parts that were fitted later, in that order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub part: Vec<Fitted>,
+}
+
+/// The mold of a casting.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct CastingMold {
+    /// Its name.
+    pub name: String,
+    /// Its version.
+    pub version: String,
+    /// Where it was found.
+    pub address: String,
+    /// The SHA-256 digest of all its files, as 64 hexadecimal digits.
+    pub digest: String,
+}
+
+/// The values of the built-in names that the casting was rendered with.
+#[derive(Clone, Debug, Default, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct BuiltInValues {
+    /// The day, by ISO 8601.
+    pub today: String,
+    /// The name of the person.
+    #[serde(rename = "user.name", default, skip_serializing_if = "String::is_empty")]
+    pub user_name: String,
+    /// The person's address for mail.
+    #[serde(rename = "user.email", default, skip_serializing_if = "String::is_empty")]
+    pub user_email: String,
+    /// The name of the casting's folder.
+    #[serde(rename = "project.dir")]
+    pub project_dir: String,
+}
+
+/// A part that was fitted.
+#[derive(Clone, Debug, Deserialize, PartialEq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct Fitted {
+    /// The part's name.
+    pub name: String,
+    /// The day, by ISO 8601.
+    pub today: String,
+    /// The mold that the part is from, if that is not the casting's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mold: Option<CastingMold>,
+    /// The answers to its questions.
+    pub answers: toml::Table,
+    /// The files and links that it made, by path: the digest, or `link` and what it points to.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub files: BTreeMap<String, String>,
+    /// What it changed in files that were there, in that order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub change: Vec<FittedChange>,
+}
+
+/// What a fit changed in a file, so that it can be taken back.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct FittedChange {
+    /// The file.
+    pub path: String,
+    /// Its digest before.
+    pub was: String,
+    /// Its digest after.
+    pub now: String,
+    /// Whether it was no file of the casting's before.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub foreign: bool,
+    /// What takes it back, from the end of the file to its start; none if it is no text.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub back: Vec<Splice>,
+}
+
+/// Bytes of a file that become others.
+#[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
+#[serde(deny_unknown_fields)]
+pub struct Splice {
+    /// The first byte.
+    pub at: usize,
+    /// How many bytes go.
+    pub length: usize,
+    /// What comes in their place.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub text: String,
+}
+
+impl CastingMold {
+    /// A mold of this digest.
+    pub(crate) fn of(mold: &Mold, digest: Digest) -> Self {
+        Self {
+            name: mold.name().to_owned(),
+            version: mold.version().to_owned(),
+            address: mold.package.origin.address(mold.version()),
+            digest: digest.to_string(),
+        }
+    }
+}
+
+impl Casting {
+    /// The record of a cast by `plan`, of a mold of this digest.
+    #[must_use]
+    pub fn of(plan: &Plan<'_>, digest: Digest) -> Self {
+        let (mold, answers) = (plan.mold, &plan.answers);
+        let text = |name: &str| match mold.scope.find(name).and_then(|id| answers.values.get(id)) {
+            Some(Value::Text(text)) => text.clone(),
+            _ => String::new(),
+        };
+        Self {
+            format: FORMAT,
+            mold: CastingMold::of(mold, digest),
+            answers: answered(mold, answers),
+            built_in: BuiltInValues {
+                today: answers.built_ins.today.clone(),
+                user_name: answers.built_ins.user_name.clone(),
+                user_email: answers.built_ins.user_email.clone(),
+                project_dir: text("project.dir"),
+            },
+            links: plan
+                .entries
+                .iter()
+                .filter_map(|entry| match &entry.kind {
+                    crate::plan::EntryKind::Link(target) => {
+                        Some((entry.path.to_string(), (*target).to_owned()))
+                    }
+                    _ => None,
+                })
+                .collect(),
+            part: Vec::new(),
+        }
+    }
+
+    /// The record as the file holds it.
+    #[must_use]
+    pub fn to_toml(&self) -> String {
+        format!("{HEAD}{}", toml::to_string(self).unwrap_or_default())
+    }
+}
+
+/// The answers in TOML's types: what was asked, minted values left out.
+pub(crate) fn answered(mold: &Mold, answers: &Answers) -> toml::Table {
+    let questions = mold.questions.iter().zip(&answers.questions);
+    questions
+        .filter(|(question, settled)| question.is_asked() && settled.is_visible())
+        .map(|(question, settled)| (question.key.clone(), as_toml(mold, &settled.value)))
+        .collect()
+}

@@ -1,0 +1,212 @@
+//! The record of a casting, found from anywhere inside it.
+
+use super::casting::FORMAT;
+use super::casting::{Casting, Fitted, answered};
+use super::{CASTING, DIGESTS};
+use crate::answers::{
+    AnswerSource, Answers, BuiltIns, Given, Offers, Session, SheetError, SheetFormat, read_sheet,
+};
+use std::collections::BTreeMap;
+use std::fs;
+use std::io::{Read, Write};
+use std::path::{Path, PathBuf};
+use tinmold_mold::{Mold, Part, Refusal};
+use tinmold_notation::{Finding, Position};
+use tinmold_platform::digest::{Digest, read_digests, write_digests};
+use tinmold_platform::paths::portable_path;
+
+/// A casting with its record.
+#[derive(Clone, Debug)]
+pub struct Recorded {
+    /// The casting's folder.
+    pub root: PathBuf,
+    /// What it came from.
+    pub casting: Casting,
+    /// By path, the digests of its files as they were written.
+    pub digests: BTreeMap<String, Digest>,
+}
+
+impl Recorded {
+    /// Writes the list of its digests.
+    ///
+    /// # Errors
+    /// It cannot be written.
+    pub(crate) fn write_list(&self, out: &mut impl Write) -> std::io::Result<()> {
+        write_digests(out, self.digests.iter().map(|(path, digest)| (path.as_str(), *digest)))
+    }
+
+    /// The values that the casting's answers give with `mold`, as when it was cast.
+    ///
+    /// # Errors
+    /// An answer that the mold's questions do not take any more, or that it asks for now.
+    pub fn answers(&self, mold: &Mold) -> Result<Answers, RecordMismatch> {
+        let offers = Offers { folder: Some(self.casting.built_in.project_dir.clone()), ..Offers::default() };
+        let session = Session::new(mold, self.given(mold)?, offers, self.built_ins())
+            .map_err(|finding| RecordMismatch::Mold(Box::new(finding)))?;
+        if let Some(problem) = session.problems().into_iter().next() {
+            return Err(RecordMismatch::Answer { key: problem.key, refusal: problem.refusal });
+        }
+        let mut answers = session.preview();
+        answers.set_folder(mold, &self.casting.built_in.project_dir);
+        Ok(answers)
+    }
+
+    /// The recorded answers, by the question's place in `mold`.
+    ///
+    /// # Errors
+    /// An answer that the mold's questions do not take any more.
+    pub fn given(&self, mold: &Mold) -> Result<Vec<Option<Given>>, RecordMismatch> {
+        let sheet = read_sheet(mold, &self.casting.answers.to_string(), SheetFormat::Toml)?;
+        if let Some(wrong) = sheet.wrong.into_iter().next() {
+            return Err(RecordMismatch::Answer { key: wrong.key, refusal: wrong.refusal });
+        }
+        let mut given = vec![None; mold.questions.len()];
+        for (at, value) in sheet.answers {
+            given[at] = Some(Given { value, source: AnswerSource::Casting });
+        }
+        Ok(given)
+    }
+
+    /// The day on which this part was fitted with these answers.
+    #[must_use]
+    pub fn day_of(&self, part: &Part, answers: &Answers) -> Option<String> {
+        let answers = answered(&part.mold, answers);
+        let own = part.mold.name() == self.casting.mold.name;
+        let is_it = |fitted: &&Fitted| {
+            let from = fitted.mold.as_ref().map(|mold| mold.name.as_str());
+            let same_mold = if own { from.is_none() } else { from == Some(part.mold.name()) };
+            fitted.name == part.name && same_mold && fitted.answers == answers
+        };
+        self.casting.part.iter().find(is_it).map(|fitted| fitted.today.clone())
+    }
+
+    /// The recorded values of the built-in names; `system` is this machine's.
+    #[must_use]
+    pub fn built_ins(&self) -> BuiltIns {
+        let recorded = &self.casting.built_in;
+        BuiltIns {
+            user_name: recorded.user_name.clone(),
+            user_email: recorded.user_email.clone(),
+            ..BuiltIns::on(&recorded.today)
+        }
+    }
+}
+
+/// Why a record does not fit its mold.
+#[derive(Debug, thiserror::Error)]
+pub enum RecordMismatch {
+    /// An answer that the mold does not take any more, or asks for now.
+    #[error("{key}: {refusal}")]
+    Answer {
+        /// The question's key.
+        key: String,
+        /// Why.
+        refusal: Refusal,
+    },
+    /// The recorded answers cannot be read.
+    #[error(transparent)]
+    Sheet(#[from] SheetError),
+    /// The mold cannot compute a value from the answers.
+    #[error("{}", .0.message)]
+    Mold(Box<Finding>),
+}
+
+/// Why a record cannot be read.
+#[derive(Debug, thiserror::Error)]
+pub enum RecordError {
+    /// There is none here nor in a folder above.
+    #[error("{0} is not in a casting: neither it nor a folder above it has a {CASTING}")]
+    NotAProject(PathBuf),
+    /// A newer program wrote it.
+    #[error(
+        "{path} is a record of form {found}, and this program reads forms up to {FORMAT}; a newer version of it is needed"
+    )]
+    Newer {
+        /// The record.
+        path: PathBuf,
+        /// Its form.
+        found: i64,
+    },
+    /// It is damaged.
+    #[error("{path} is damaged: {reason}")]
+    Damaged {
+        /// The record or the list of digests.
+        path: PathBuf,
+        /// What is wrong with it, with its place.
+        reason: String,
+    },
+    /// The system refused.
+    #[error("cannot read {path}: {source}")]
+    Io {
+        /// What was to be read.
+        path: PathBuf,
+        /// What the system said.
+        source: std::io::Error,
+    },
+}
+
+/// The largest record that is read, in bytes.
+const LARGEST: u64 = 64 << 20;
+
+/// The casting that `inside` is in.
+///
+/// # Errors
+/// There is none, or its record cannot be read.
+pub fn find(inside: &Path) -> Result<Recorded, RecordError> {
+    let absolute = std::path::absolute(inside).map_err(io(inside))?;
+    let root = absolute.ancestors().find(|folder| folder.join(CASTING).is_file());
+    match root {
+        Some(root) => open(root),
+        None => Err(RecordError::NotAProject(inside.to_owned())),
+    }
+}
+
+/// The casting whose folder is `root`.
+///
+/// # Errors
+/// There is no record, it is damaged, or a newer program wrote it.
+pub fn open(root: &Path) -> Result<Recorded, RecordError> {
+    let path = root.join(CASTING);
+    let text = text(&path)?;
+    let damaged = |path: &Path, reason: String| RecordError::Damaged { path: path.to_owned(), reason };
+    let placed = |error: toml::de::Error| {
+        let place = Position::of(&text, error.span().map_or(0, |span| span.start));
+        let message = error.message().lines().next().unwrap_or("").to_owned();
+        damaged(&path, format!("line {}, column {}: {message}", place.line, place.column))
+    };
+    // The form is looked at first: what else a newer record holds is not known.
+    let table: toml::Table = text.parse().map_err(placed)?;
+    match table.get("format").and_then(toml::Value::as_integer) {
+        Some(form) if form > i64::from(FORMAT) => return Err(RecordError::Newer { path, found: form }),
+        Some(_) => {}
+        None => return Err(damaged(&path, "it does not say its `format`".into())),
+    }
+    let casting: Casting = toml::from_str(&text).map_err(placed)?;
+    let path = root.join(DIGESTS);
+    let list = match self::text(&path) {
+        Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => String::new(),
+        other => other?,
+    };
+    let digests = read_digests(&list).map_err(|error| damaged(&path, error.to_string()))?;
+    for file in digests.keys().chain(casting.links.keys()) {
+        portable_path(file).map_err(|reason| damaged(&path, format!("{file:?} {reason}")))?;
+    }
+    Ok(Recorded { root: root.to_owned(), casting, digests })
+}
+
+fn io(path: &Path) -> impl FnOnce(std::io::Error) -> RecordError {
+    let path = path.to_owned();
+    move |source| RecordError::Io { path, source }
+}
+
+fn text(path: &Path) -> Result<String, RecordError> {
+    let mut text = String::new();
+    let file = fs::File::open(path).map_err(io(path))?;
+    file.take(LARGEST).read_to_string(&mut text).map_err(|error| match error.kind() {
+        std::io::ErrorKind::InvalidData => {
+            RecordError::Damaged { path: path.to_owned(), reason: "it is not UTF-8 text".into() }
+        }
+        _ => io(path)(error),
+    })?;
+    Ok(text)
+}

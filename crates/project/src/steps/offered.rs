@@ -1,0 +1,167 @@
+//! A mold's finishing steps, for given answers.
+
+use std::collections::BTreeMap;
+use std::time::Duration;
+use tinmold_mold::Snippet;
+use tinmold_mold::{FinishStep, Mold, StepAction};
+use tinmold_notation::{Finding, Values};
+use tinmold_platform::paths::{PathError, portable_path};
+
+/// A finishing step that is offered, with everything in it settled.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct OfferedStep {
+    /// Its name.
+    pub name: String,
+    /// What it does, in a line.
+    pub label: String,
+    /// What runs, one after the other.
+    pub run: StepCommand,
+    /// The folder in the casting where it runs; empty for the casting's own.
+    pub folder: String,
+    /// What is added to its environment.
+    pub environment: BTreeMap<String, String>,
+    /// Whether the mold would have it ticked.
+    pub tick: bool,
+    /// The steps that must be done before.
+    pub after: Vec<String>,
+    /// How long it may take.
+    pub limit: Duration,
+    /// Whether it gets the terminal.
+    pub interactive: bool,
+    /// Whether it proves that the casting works.
+    pub proof: bool,
+    /// The address that must answer while it runs.
+    pub asks: Option<String>,
+}
+
+/// What a step runs.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum StepCommand {
+    /// A program and its arguments.
+    Program(Vec<String>),
+    /// A git repository with a first commit of this message.
+    Git(String),
+}
+
+/// Why the steps cannot be offered.
+#[derive(Debug, thiserror::Error)]
+pub enum StepError {
+    /// A text of a step cannot be rendered.
+    #[error("{}", .0.message)]
+    Faulty(Box<Finding>),
+    /// A step would run what nobody meant.
+    #[error("the step {name} is not safe: {reason}")]
+    Unsafe {
+        /// The step.
+        name: String,
+        /// Why.
+        reason: UnsafeStep,
+    },
+}
+
+/// Why a step is not safe.
+#[derive(Debug, thiserror::Error)]
+pub enum UnsafeStep {
+    /// An answer makes an argument an option.
+    #[error("an answer makes its argument {0:?} an option")]
+    Option(String),
+    /// An argument holds a NUL.
+    #[error("an argument holds a NUL")]
+    Nul,
+    /// The folder is not inside the project.
+    #[error("its folder {folder:?} {reason}")]
+    Folder {
+        /// The folder.
+        folder: String,
+        /// Why.
+        reason: PathError,
+    },
+}
+
+impl From<Finding> for StepError {
+    fn from(finding: Finding) -> Self {
+        Self::Faulty(Box::new(finding))
+    }
+}
+
+impl OfferedStep {
+    /// The argument lists that it runs, exactly.
+    #[must_use]
+    pub fn commands(&self) -> Vec<Vec<String>> {
+        let words = |words: &[&str]| words.iter().map(|word| (*word).to_owned()).collect();
+        match &self.run {
+            StepCommand::Program(arguments) => vec![arguments.clone()],
+            StepCommand::Git(message) => vec![
+                words(&["git", "init", "--quiet"]),
+                words(&["git", "add", "--all"]),
+                words(&["git", "commit", "--quiet", "--message", message]),
+            ],
+        }
+    }
+}
+
+/// The steps whose conditions hold, proofs last, else in the mold's order.
+///
+/// # Errors
+/// A text that cannot be rendered; an argument that an answer made an option; a folder outside the casting.
+pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<OfferedStep>, StepError> {
+    let mut steps = Vec::new();
+    for step in &mold.finish {
+        if let Some(when) = &step.when
+            && !when.holds(&mold.shown_scope, values)?
+        {
+            continue;
+        }
+        steps.push(resolve(mold, step, values)?);
+    }
+    // What these answers do not ask for is not waited for.
+    let names: Vec<String> = steps.iter().map(|step| step.name.clone()).collect();
+    steps.iter_mut().for_each(|step| step.after.retain(|after| names.contains(after)));
+    steps.sort_by_key(|step| step.proof);
+    Ok(steps)
+}
+
+fn resolve(mold: &Mold, step: &FinishStep, values: &Values) -> Result<OfferedStep, StepError> {
+    let text = |snippet: &Snippet| snippet.render(&mold.shown_scope, values);
+    let refused = |reason: UnsafeStep| StepError::Unsafe { name: step.name.clone(), reason };
+    let run = match &step.action {
+        StepAction::Run(program, arguments) => {
+            let mut all = vec![program.clone()];
+            for snippet in arguments {
+                let argument = text(snippet)?;
+                // An argument that begins with an answer is a thing, never an option.
+                if snippet.text().trim_start().starts_with("{=") && argument.starts_with('-') {
+                    return Err(refused(UnsafeStep::Option(argument)));
+                }
+                if argument.contains('\0') {
+                    return Err(refused(UnsafeStep::Nul));
+                }
+                all.push(argument);
+            }
+            StepCommand::Program(all)
+        }
+        StepAction::Git(message) => StepCommand::Git(text(message)?),
+    };
+    let folder = step.folder.as_ref().map(text).transpose()?.unwrap_or_default();
+    if !folder.is_empty() {
+        portable_path(&folder)
+            .map_err(|reason| refused(UnsafeStep::Folder { folder: folder.clone(), reason }))?;
+    }
+    let mut environment = BTreeMap::new();
+    for (name, value) in &step.environment {
+        environment.insert(name.clone(), text(value)?);
+    }
+    Ok(OfferedStep {
+        name: step.name.clone(),
+        label: step.label.clone(),
+        run,
+        folder,
+        environment,
+        tick: step.tick,
+        after: step.after.clone(),
+        limit: step.limit,
+        interactive: step.interactive,
+        proof: step.proof,
+        asks: step.asks.as_ref().map(text).transpose()?,
+    })
+}

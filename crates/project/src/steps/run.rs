@@ -1,0 +1,198 @@
+//! Finishing steps, carried out one after the other.
+
+use super::offered::{OfferedStep, StepCommand};
+use super::serve;
+use std::fs::{self, File};
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+use tinmold_platform::process::{self, Ended, Outcome};
+
+/// Is told how the steps go, and says whether to go on.
+pub trait StepObserver {
+    /// A step begins.
+    fn begins(&mut self, step: &OfferedStep);
+    /// A line of its output, as it came.
+    fn line(&mut self, step: &OfferedStep, line: &[u8]);
+    /// It is over.
+    fn ended(&mut self, step: &OfferedStep, report: &StepReport);
+    /// Whether somebody wants it to stop.
+    fn is_cancelled(&self) -> bool {
+        false
+    }
+    /// Whether there is a terminal for steps that want one.
+    fn has_terminal(&self) -> bool {
+        false
+    }
+}
+
+/// What became of a step.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum StepResult {
+    /// Done; what is worth saying about it, if anything.
+    Done(Option<String>),
+    /// Not run, and why.
+    Skipped(String),
+    /// Failed.
+    Failed(Ended),
+}
+
+/// A step that is over.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct StepReport {
+    /// The step's name.
+    pub name: String,
+    /// What became of it.
+    pub result: StepResult,
+    /// How long it took.
+    pub took: Duration,
+    /// Its last lines.
+    pub last: Vec<String>,
+    /// Where all of its output is.
+    pub log: Option<PathBuf>,
+}
+
+/// How many of its last lines a report has.
+const LAST: usize = 12;
+
+/// Runs `chosen` in the casting at `root`. `done` are the names of steps that are done already. Logs go to `logs`.
+///
+/// A step whose conditions are not met is skipped. After somebody wanted it to stop, nothing more runs.
+pub fn run_steps(
+    chosen: &[OfferedStep],
+    done: &[String],
+    root: &Path,
+    logs: Option<&Path>,
+    steps: &mut dyn StepObserver,
+) -> Vec<StepReport> {
+    let mut reports: Vec<StepReport> = Vec::new();
+    for step in chosen {
+        let is_done = |name: &String| {
+            done.contains(name)
+                || reports
+                    .iter()
+                    .any(|report| report.name == *name && matches!(report.result, StepResult::Done(_)))
+        };
+        let skipped = |why: String| StepReport {
+            name: step.name.clone(),
+            result: StepResult::Skipped(why),
+            took: Duration::ZERO,
+            last: Vec::new(),
+            log: None,
+        };
+        let report = if steps.is_cancelled() {
+            skipped("interrupted before".into())
+        } else if let Some(first) = step.after.iter().find(|name| !is_done(name)) {
+            skipped(format!("it comes after {first}, which is not done"))
+        } else if step.interactive && !steps.has_terminal() {
+            skipped("it asks questions, and there is no terminal".into())
+        } else {
+            steps.begins(step);
+            one(step, root, logs, steps)
+        };
+        steps.ended(step, &report);
+        reports.push(report);
+    }
+    reports
+}
+
+fn one(step: &OfferedStep, root: &Path, logs: Option<&Path>, steps: &mut dyn StepObserver) -> StepReport {
+    let path = logs.map(|logs| logs.join(format!("{}.log", step.name)));
+    let mut log = path.as_ref().and_then(|path| {
+        fs::create_dir_all(path.parent()?).ok()?;
+        File::create(path).ok()
+    });
+    let mut last: Vec<String> = Vec::new();
+    let (outcome, note) = {
+        let (steps, last) = (std::cell::RefCell::new(steps), &mut last);
+        let mut each = |line: &[u8]| {
+            if let Some(log) = &mut log {
+                if let Err(error) = log.write_all(line) {
+                    tracing::warn!(%error, "cannot write the log of a step");
+                }
+            }
+            if last.len() == LAST {
+                last.remove(0);
+            }
+            last.push(String::from_utf8_lossy(line).trim_end().to_owned());
+            steps.borrow_mut().line(step, line);
+        };
+        let is_cancelled = || steps.try_borrow().is_ok_and(|steps| steps.is_cancelled());
+        carry_out(step, root, &is_cancelled, &mut each)
+    };
+    let result = match outcome.ended {
+        Ended::Exit(0) => StepResult::Done(note),
+        ended => StepResult::Failed(ended),
+    };
+    StepReport { name: step.name.clone(), result, took: outcome.took, last, log: log.and(path) }
+}
+
+fn carry_out(
+    step: &OfferedStep,
+    root: &Path,
+    is_cancelled: &dyn Fn() -> bool,
+    each: &mut dyn FnMut(&[u8]),
+) -> (Outcome, Option<String>) {
+    let folder = root.join(&step.folder);
+    // A step may have made a link of a folder since.
+    let inside = folder.canonicalize().ok().zip(root.canonicalize().ok());
+    let Some((folder, _)) = inside.filter(|(folder, root)| folder.starts_with(root)) else {
+        let why = format!("its folder {} is not in the casting", folder.display());
+        return (Outcome { ended: Ended::NotStarted(why), took: Duration::ZERO }, None);
+    };
+    match &step.run {
+        StepCommand::Git(message) => git(step, &folder, message, is_cancelled, each),
+        StepCommand::Program(arguments) => {
+            let mut command = process::command(arguments.first().map_or("", String::as_str), &folder);
+            command.args(arguments.iter().skip(1)).envs(&step.environment);
+            let outcome = match &step.asks {
+                _ if step.interactive => process::run_on_terminal(&mut command),
+                Some(address) => serve::prove(&mut command, address, step.limit, is_cancelled, each),
+                None => process::run(&mut command, step.limit, is_cancelled, each),
+            };
+            let note = step.asks.as_ref().map(|address| format!("{address} answered"));
+            (outcome, note)
+        }
+    }
+}
+
+/// A repository with a first commit, unless the casting is in one already, or git does not know who commits.
+fn git(
+    step: &OfferedStep,
+    folder: &Path,
+    message: &str,
+    is_cancelled: &dyn Fn() -> bool,
+    each: &mut dyn FnMut(&[u8]),
+) -> (Outcome, Option<String>) {
+    let run = |arguments: &[&str], each: &mut dyn FnMut(&[u8])| {
+        let mut command = process::command("git", folder);
+        command.args(arguments).envs(&step.environment);
+        process::run(&mut command, step.limit, is_cancelled, each)
+    };
+    let quiet: &mut dyn FnMut(&[u8]) = &mut |_| {};
+    let looked = run(&["rev-parse", "--is-inside-work-tree"], quiet);
+    match looked.ended {
+        Ended::Exit(0) => {
+            return (looked, Some("left alone: the folder is in a git repository already".into()));
+        }
+        Ended::NotStarted(why) => {
+            let done = Outcome { ended: Ended::Exit(0), took: looked.took };
+            return (done, Some(format!("left out: {why}")));
+        }
+        _ => {}
+    }
+    let mut took = looked.took;
+    for arguments in [&["init", "--quiet"][..], &["add", "--all"]] {
+        let outcome = run(arguments, each);
+        took += outcome.took;
+        if !outcome.ended.is_success() {
+            return (outcome, None);
+        }
+    }
+    if !run(&["var", "GIT_COMMITTER_IDENT"], quiet).ended.is_success() {
+        let note = "without a first commit: git does not know your name; set user.name and user.email with `git config --global`";
+        return (Outcome { ended: Ended::Exit(0), took }, Some(note.into()));
+    }
+    let outcome = run(&["commit", "--quiet", "--message", message], each);
+    (Outcome { took: took + outcome.took, ..outcome }, None)
+}

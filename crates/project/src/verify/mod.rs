@@ -1,0 +1,119 @@
+//! A plan is safe to carry out: every path stays inside the destination, on every system, and no two meet.
+
+mod collisions;
+mod local;
+
+pub use collisions::LinkError;
+
+use crate::plan::{Entry, EntryKind, Plan};
+use std::ops::Deref;
+use tinmold_mold::codes;
+use tinmold_notation::{Finding, Span};
+use tinmold_platform::paths::{PathError, portable_path};
+
+/// A plan that passed verification.
+#[derive(Debug)]
+pub struct VerifiedPlan<'m>(Plan<'m>);
+
+impl<'m> Deref for VerifiedPlan<'m> {
+    type Target = Plan<'m>;
+
+    fn deref(&self) -> &Plan<'m> {
+        &self.0
+    }
+}
+
+/// An entry that may not be written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unsafe {
+    /// Where it would be written.
+    pub path: String,
+    /// Where in the mold it comes from.
+    pub source: String,
+    /// Why not.
+    pub reason: UnsafeReason,
+}
+
+/// Why an entry may not be written. Displayed as a clause that follows the path.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum UnsafeReason {
+    /// The path is not portable, or leads out of the destination.
+    #[error(transparent)]
+    Path(#[from] PathError),
+    /// The link leads out of the destination.
+    #[error(transparent)]
+    Link(#[from] LinkError),
+    /// Another entry has the path on some systems.
+    #[error("meets {0} on systems that do not tell them apart")]
+    Meets(String),
+}
+
+/// Why a plan may not be carried out.
+#[derive(Debug, thiserror::Error)]
+pub enum VerifyError {
+    /// Entries that are not safe.
+    #[error("refused for safety")]
+    Unsafe(Vec<Unsafe>),
+    /// Mistakes of the mold that only the plan shows.
+    #[error("the mold has mistakes")]
+    Faulty(Vec<Finding>),
+}
+
+impl<'m> Plan<'m> {
+    /// Looks the plan over.
+    ///
+    /// # Errors
+    /// Every entry that is not safe, with the reason; else every file for this machine only that git would take.
+    pub fn verify(self) -> Result<VerifiedPlan<'m>, VerifyError> {
+        self.verify_beside(None)
+    }
+
+    /// The same for what goes into a casting whose ignore file is this text.
+    ///
+    /// # Errors
+    /// As [`Plan::verify`].
+    pub fn verify_beside(self, ignore_file: Option<&str>) -> Result<VerifiedPlan<'m>, VerifyError> {
+        let mut found = Vec::new();
+        let refuse = |entry: &Entry<'_>, reason: UnsafeReason| Unsafe {
+            path: entry.path.to_string(),
+            source: self.mold.path_of(self.body(entry)).to_owned(),
+            reason,
+        };
+        for entry in &self.entries {
+            found.extend(portable_path(&entry.path).err().map(|error| refuse(entry, error.into())));
+            if let EntryKind::Link(target) = &entry.kind
+                && let Err(error) = collisions::check_link(&entry.path, target)
+            {
+                found.push(refuse(entry, error.into()));
+            }
+        }
+        for (entry, other) in collisions::collisions(&self.entries) {
+            found.push(refuse(entry, UnsafeReason::Meets(other.path.to_string())));
+        }
+        if !found.is_empty() {
+            return Err(VerifyError::Unsafe(found));
+        }
+        let mut faulty = local::uncovered(&self, ignore_file);
+        faulty.extend(self.too_many_bytes());
+        if faulty.is_empty() { Ok(VerifiedPlan(self)) } else { Err(VerifyError::Faulty(faulty)) }
+    }
+
+    /// What is copied counts before anything is written; what is rendered counts while it is.
+    fn too_many_bytes(&self) -> Option<Finding> {
+        let mut total = 0_u64;
+        for entry in self.entries.iter().filter(|entry| entry.kind == EntryKind::Copy) {
+            let file = self.body(entry);
+            total = total.saturating_add(self.mold.package.files[file.file].len());
+            if total > self.limits.bytes {
+                return Some(Finding::new(
+                    self.mold.path_of(file),
+                    Span::default(),
+                    codes::TOO_MANY_BYTES,
+                    format!("the mold copies more than {} bytes", self.limits.bytes),
+                    "the limit is `bytes` of [limits] in the configuration",
+                ));
+            }
+        }
+        None
+    }
+}

@@ -1,0 +1,104 @@
+//! Why nothing was written.
+
+use super::decision::Conflict;
+use super::inspect::BlockReason;
+use crate::plan::PlanError;
+use crate::record::RecordError;
+use std::path::PathBuf;
+use tinmold_mold::PackageError;
+
+/// Why nothing was written.
+#[derive(Debug, thiserror::Error)]
+pub enum WriteError {
+    /// The body has mistakes.
+    #[error(transparent)]
+    Plan(#[from] PlanError),
+    /// A file of the mold cannot be read.
+    #[error(transparent)]
+    Package(#[from] PackageError),
+    /// The destination exists and is not a folder.
+    #[error("{0} exists and is not a folder")]
+    NotAFolder(PathBuf),
+    /// The archive exists.
+    #[error("{0} exists")]
+    ArchiveExists(PathBuf),
+    /// The destination is a link.
+    #[error("{0} is a link")]
+    IsALink(PathBuf),
+    /// Something appeared at the destination during the write.
+    #[error("{0} appeared during the write")]
+    Appeared(PathBuf),
+    /// Something at the destination changed since it was inspected.
+    #[error("{0} changed during the write")]
+    Changed(PathBuf),
+    /// Files exist and differ, and nobody decided about them.
+    #[error("files are in the way")]
+    Conflicts(Vec<Conflict>),
+    /// Things exist that cannot be overwritten.
+    #[error("things are in the way that cannot be overwritten")]
+    Blocked(Vec<(String, BlockReason)>),
+    /// Folders in the destination are links that lead elsewhere: the paths below them.
+    #[error("links in the destination lead elsewhere")]
+    BehindLinks(Vec<String>),
+    /// The destination is a project from another mold.
+    #[error("{folder} is a project from the mold {mold}")]
+    OtherProject {
+        /// The destination.
+        folder: PathBuf,
+        /// The mold that it came from.
+        mold: String,
+    },
+    /// The record in the destination cannot be read.
+    #[error(transparent)]
+    Record(#[from] RecordError),
+    /// Another program writes there.
+    #[error("another tinmold is writing to {0}")]
+    Busy(PathBuf),
+    /// The user interrupted the write.
+    #[error("interrupted; nothing was written")]
+    Cancelled,
+    /// The system refused.
+    #[error("cannot {action} {path}: {source}")]
+    Io {
+        /// What was tried.
+        action: &'static str,
+        /// On what.
+        path: PathBuf,
+        /// The system's error.
+        source: std::io::Error,
+    },
+    /// The write failed and could not be undone; the next run tries again.
+    #[error("{error}; and what was done could not be undone: {undo}")]
+    HalfDone {
+        /// Why it failed.
+        error: Box<Self>,
+        /// Why it could not be undone.
+        undo: Box<Self>,
+    },
+}
+
+impl WriteError {
+    /// Makes the error of a refused action.
+    pub(crate) fn io(action: &'static str, path: impl Into<PathBuf>) -> impl FnOnce(std::io::Error) -> Self {
+        move |source| Self::Io { action, path: path.into(), source }
+    }
+}
+
+/// Collects results: all of them, or the mistakes of all together, or the first other error.
+pub(super) fn collect<T>(
+    results: impl IntoIterator<Item = Result<T, WriteError>>,
+) -> Result<Vec<T>, WriteError> {
+    let (mut all, mut findings) = (Vec::new(), Vec::new());
+    for result in results {
+        match result {
+            Ok(one) => all.push(one),
+            Err(WriteError::Plan(PlanError::Faulty(found))) => findings.extend(found),
+            Err(other) => return Err(other),
+        }
+    }
+    if findings.is_empty() {
+        return Ok(all);
+    }
+    tinmold_notation::sort_findings(&mut findings);
+    Err(PlanError::Faulty(findings).into())
+}

@@ -1,0 +1,170 @@
+//! Writes a plan into a folder that exists.
+
+use super::apply::LockedFolder;
+use super::decision::{Choice, WriteSummary};
+use super::error::WriteError;
+use super::inspect::{BlockReason, FileState, Inspection};
+use super::observer::Observer;
+use super::stage::{Item, stage, stage_record};
+use super::staging::Staging;
+use crate::plan::EntryKind;
+use crate::record::{self, CASTING, Casting, DIGESTS, FOLDER, RecordError, Recorded};
+use crate::verify::VerifiedPlan;
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+use tinmold_platform::digest::{Digest, write_digests};
+
+/// The ending of a file that is written beside one in the way.
+const BESIDE: &str = ".from-mold";
+
+/// Writes the plan into the inspected folder as decided.
+///
+/// # Errors
+/// What is in the way, mistakes in the body, and what the system refuses. The folder is then as before.
+pub(super) fn write_into_folder(
+    plan: &VerifiedPlan<'_>,
+    inspection: &Inspection,
+    choices: &[Choice],
+    observer: &dyn Observer,
+) -> Result<WriteSummary, WriteError> {
+    let folder = &inspection.folder;
+    let locked = LockedFolder::lock(folder)?;
+    let earlier = earlier_record(plan, folder)?;
+    let Selection { items, mut digests, mut summary, expected } = select(plan, inspection, choices)?;
+    if observer.is_cancelled() {
+        return Err(WriteError::Cancelled);
+    }
+    // A project that is cast again keeps its parts, and the digests of files that stay as they are.
+    let parts = earlier.as_ref().map_or(&[][..], |earlier| &earlier.casting.part);
+    let made = parts.iter().flat_map(|part| part.files.keys());
+    let changed = parts.iter().flat_map(|part| part.change.iter().map(|change| &change.path));
+    for path in made.chain(changed).chain(&summary.kept) {
+        if let Some(digest) = earlier.as_ref().and_then(|earlier| earlier.digests.get(path)) {
+            digests.entry(path.clone()).or_insert(*digest);
+        }
+    }
+    let mut bytes = 0;
+    locked.apply(observer, |new_files| {
+        bytes = stage(plan, &items, new_files, observer)?.bytes;
+        let list = digests.iter().map(|(path, digest)| (path.as_str(), *digest));
+        let casting = Casting { part: parts.to_vec(), ..Casting::of(plan, plan.mold.package.digest()?) };
+        stage_record(&casting, |file| write_digests(file, list), new_files)?;
+        let (folders, files): (Vec<_>, Vec<_>) =
+            items.iter().partition(|item| item.entry.kind == EntryKind::Folder);
+        let paths =
+            |items: Vec<&Item<'_>>| items.iter().map(|item| item.path.to_string()).collect::<Vec<_>>();
+        let mut files = paths(files);
+        // The record is moved last: a folder with a record is a whole project.
+        files.extend([DIGESTS, CASTING].map(str::to_owned));
+        Ok(Staging { files, folders: paths(folders), expected, ..Staging::default() })
+    })?;
+    summary.bytes = bytes;
+    Ok(summary)
+}
+
+/// What of a plan is written into a folder.
+pub(crate) struct Selection<'p> {
+    /// What is written, and where.
+    pub(crate) items: Vec<Item<'p>>,
+    /// By path: the digests of what is as the mold has it.
+    pub(crate) digests: BTreeMap<String, Digest>,
+    /// What becomes of each file, so far.
+    pub(crate) summary: WriteSummary,
+    /// By path: what must still be there when it is written; nothing, or a file of this digest.
+    pub(crate) expected: Vec<(String, Option<Digest>)>,
+}
+
+/// Selects what is written. `choices` decide about the conflicts of the inspection, in their order.
+///
+/// # Errors
+/// Something cannot be overwritten, or there are fewer choices than conflicts.
+pub(crate) fn select<'p>(
+    plan: &'p VerifiedPlan<'_>,
+    inspection: &Inspection,
+    choices: &[Choice],
+) -> Result<Selection<'p>, WriteError> {
+    let folder = &inspection.folder;
+    inspection.check_blocked(plan)?;
+    let conflicts = inspection.conflicts(plan);
+    if choices.len() < conflicts.len() {
+        return Err(WriteError::Conflicts(conflicts));
+    }
+    let mut summary = WriteSummary { path: folder.clone(), ..WriteSummary::default() };
+    let mut chosen = choices.iter().copied();
+    let (mut items, mut digests, mut expected) = (Vec::new(), BTreeMap::new(), Vec::new());
+    for (entry, file) in plan.entries.iter().zip(&inspection.files) {
+        let recorded = file.digest.filter(|_| !plan.body(entry).local);
+        let choice = match file.state {
+            FileState::Different => chosen.next().unwrap_or(Choice::Keep),
+            FileState::Absent => Choice::Replace,
+            FileState::Local => {
+                summary.local.push(entry.path.to_string());
+                continue;
+            }
+            _ => {
+                summary.same += usize::from(entry.kind != EntryKind::Folder);
+                digests.extend(recorded.map(|digest| (entry.path.to_string(), digest)));
+                continue;
+            }
+        };
+        let path = match choice {
+            Choice::Keep => {
+                summary.kept.push(entry.path.to_string());
+                continue;
+            }
+            Choice::Replace => {
+                if file.state == FileState::Different {
+                    summary.replaced.push(entry.path.to_string());
+                }
+                digests.extend(recorded.map(|digest| (entry.path.to_string(), digest)));
+                Cow::Borrowed(&*entry.path)
+            }
+            Choice::Aside => {
+                let beside = free_name(folder, &entry.path);
+                summary.aside.push((entry.path.to_string(), beside.clone()));
+                Cow::Owned(beside)
+            }
+        };
+        // A link or folder that replaces a file has no digest to compare.
+        if choice == Choice::Aside || file.state == FileState::Absent {
+            expected.push((path.to_string(), None));
+        } else if file.found.is_some() {
+            expected.push((path.to_string(), file.found));
+        }
+        items.push(Item { entry, path });
+    }
+    summary.files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder).count();
+    Ok(Selection { items, digests, summary, expected })
+}
+
+/// Reads the record of an earlier cast of the same mold; fails for a project from another mold.
+fn earlier_record(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Option<Recorded>, WriteError> {
+    let blocked = |path: &str| Err(WriteError::Blocked(vec![(path.into(), BlockReason::OwnPath)]));
+    match fs::symlink_metadata(folder.join(FOLDER)) {
+        Ok(metadata) if metadata.is_symlink() => return Err(WriteError::BehindLinks(vec![FOLDER.into()])),
+        Ok(metadata) if !metadata.is_dir() => return blocked(FOLDER),
+        _ => {}
+    }
+    for path in [CASTING, DIGESTS] {
+        if fs::symlink_metadata(folder.join(path)).is_ok_and(|metadata| !metadata.is_file()) {
+            return blocked(path);
+        }
+    }
+    match record::open(folder) {
+        Ok(recorded) if recorded.casting.mold.name != plan.mold.name() => {
+            Err(WriteError::OtherProject { folder: folder.to_owned(), mold: recorded.casting.mold.name })
+        }
+        Ok(recorded) => Ok(Some(recorded)),
+        Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => Ok(None),
+        Err(error) => Err(error.into()),
+    }
+}
+
+/// Returns a name beside `path` where nothing is.
+fn free_name(folder: &Path, path: &str) -> String {
+    let names = std::iter::once(format!("{path}{BESIDE}"));
+    let mut names = names.chain((2..u32::MAX).map(|number| format!("{path}{BESIDE}-{number}")));
+    names.find(|name| fs::symlink_metadata(folder.join(name)).is_err()).unwrap_or_default()
+}

@@ -1,0 +1,189 @@
+//! What is at the destination already.
+
+use super::decision::Conflict;
+use super::error::{WriteError, collect};
+use crate::plan::{Entry, EntryKind, Rendered, Rendering};
+use crate::verify::VerifiedPlan;
+use std::fs;
+use std::io::ErrorKind;
+use std::path::{Path, PathBuf};
+use tinmold_platform::digest::{Digest, digest_of, digest_of_file};
+use tinmold_platform::parallel;
+
+/// What is where an entry would be written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum FileState {
+    /// Nothing.
+    Absent,
+    /// Exactly what would be written.
+    Same,
+    /// Another file or link.
+    Different,
+    /// A file for this machine only, which is never overwritten.
+    Local,
+    /// Something that cannot be overwritten.
+    Blocked(BlockReason),
+    /// A folder on the way is a link that leads elsewhere.
+    BehindLink,
+}
+
+/// Why an entry cannot be written. Displayed as a clause that follows the path.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum BlockReason {
+    /// A folder on the way is a file.
+    #[error("needs the folder {0}, which is a file there")]
+    ParentIsFile(String),
+    /// The mold has a folder where a file is.
+    #[error("is a folder of the mold, and a file there")]
+    FileForFolder,
+    /// The mold has a file where a folder is.
+    #[error("is a file of the mold, and a folder there")]
+    FolderForFile,
+    /// The program's own folder or file is something else.
+    #[error("belongs to Tin Mold, and is something else there")]
+    OwnPath,
+}
+
+/// An entry of the plan, compared with what is there.
+#[derive(Clone, Debug)]
+pub struct ExistingFile {
+    /// What is there.
+    pub state: FileState,
+    /// The digest of what would be written, if that is a file.
+    pub digest: Option<Digest>,
+    /// The digest of what is there, if that is another file.
+    pub found: Option<Digest>,
+}
+
+/// What is at the destination of a plan.
+#[derive(Clone, Debug)]
+pub struct Inspection {
+    /// The destination.
+    pub folder: PathBuf,
+    /// True if nothing is there.
+    pub is_new: bool,
+    /// By entry of the plan; empty for a new folder.
+    pub files: Vec<ExistingFile>,
+}
+
+impl Inspection {
+    /// Returns the state of the entry at `at`.
+    #[must_use]
+    pub fn state(&self, at: usize) -> &FileState {
+        self.files.get(at).map_or(&FileState::Absent, |file| &file.state)
+    }
+
+    /// Returns the files about which someone has to decide, in the order of the plan.
+    #[must_use]
+    pub fn conflicts(&self, plan: &VerifiedPlan<'_>) -> Vec<Conflict> {
+        let pairs = plan.entries.iter().zip(&self.files).enumerate();
+        pairs
+            .filter(|(_, (_, file))| file.state == FileState::Different)
+            .map(|(entry, (planned, _))| Conflict { path: planned.path.to_string(), entry })
+            .collect()
+    }
+
+    /// Fails if something cannot be overwritten.
+    pub(super) fn check_blocked(&self, plan: &VerifiedPlan<'_>) -> Result<(), WriteError> {
+        let (mut blocked, mut behind_links) = (Vec::new(), Vec::new());
+        for (entry, file) in plan.entries.iter().zip(&self.files) {
+            match &file.state {
+                FileState::Blocked(reason) => blocked.push((entry.path.to_string(), reason.clone())),
+                FileState::BehindLink => behind_links.push(entry.path.to_string()),
+                _ => {}
+            }
+        }
+        if !behind_links.is_empty() {
+            return Err(WriteError::BehindLinks(behind_links));
+        }
+        if blocked.is_empty() { Ok(()) } else { Err(WriteError::Blocked(blocked)) }
+    }
+}
+
+/// Compares every entry of the plan with what is in `folder`. Nothing is rendered for a new folder.
+///
+/// # Errors
+/// The destination is a link or not a folder; mistakes in the body; what the system refuses.
+pub fn inspect(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Inspection, WriteError> {
+    let _span = tracing::debug_span!("inspect", folder = %folder.display()).entered();
+    let is_new = match fs::symlink_metadata(folder) {
+        Err(error) if error.kind() == ErrorKind::NotFound => true,
+        Err(error) => return Err(WriteError::io("look at", folder)(error)),
+        Ok(metadata) if metadata.is_symlink() => return Err(WriteError::IsALink(folder.to_owned())),
+        Ok(metadata) if metadata.is_dir() => false,
+        Ok(_) => return Err(WriteError::NotAFolder(folder.to_owned())),
+    };
+    let files = if is_new {
+        Vec::new()
+    } else {
+        let init = || (plan.rendering(), Vec::new());
+        collect(parallel::map_with(&plan.entries, init, |(rendering, buffer), _, entry| {
+            inspect_entry(plan, entry, folder, rendering, buffer)
+        }))?
+    };
+    Ok(Inspection { folder: folder.to_owned(), is_new, files })
+}
+
+fn inspect_entry(
+    plan: &VerifiedPlan<'_>,
+    entry: &Entry<'_>,
+    folder: &Path,
+    rendering: &mut Rendering<'_>,
+    buffer: &mut Vec<u8>,
+) -> Result<ExistingFile, WriteError> {
+    let source = &plan.mold.package.files[plan.body(entry).file];
+    let digest = match &entry.kind {
+        EntryKind::Folder | EntryKind::Link(_) => None,
+        EntryKind::Text | EntryKind::Copy => Some(match rendering.render(entry, buffer)? {
+            Rendered::Bytes => digest_of(buffer),
+            Rendered::AsIs => source.digest()?,
+        }),
+    };
+    let (mut state, found) = state_of(entry, digest, folder)?;
+    if state == FileState::Different && plan.body(entry).local {
+        state = FileState::Local;
+    }
+    Ok(ExistingFile { state, digest, found })
+}
+
+fn state_of(
+    entry: &Entry<'_>,
+    digest: Option<Digest>,
+    folder: &Path,
+) -> Result<(FileState, Option<Digest>), WriteError> {
+    let only = |state| Ok((state, None));
+    let blocked = |reason| only(FileState::Blocked(reason));
+    for (end, _) in entry.path.match_indices('/') {
+        let parent = &entry.path[..end];
+        match fs::symlink_metadata(folder.join(parent)) {
+            Ok(metadata) if metadata.is_symlink() => return only(FileState::BehindLink),
+            Ok(metadata) if metadata.is_dir() => {}
+            Ok(_) => return blocked(BlockReason::ParentIsFile(parent.to_owned())),
+            Err(error) if error.kind() == ErrorKind::NotFound => return only(FileState::Absent),
+            Err(error) => return Err(WriteError::io("look at", folder.join(parent))(error)),
+        }
+    }
+    let path = folder.join(&*entry.path);
+    let metadata = match fs::symlink_metadata(&path) {
+        Ok(metadata) => metadata,
+        Err(error) if error.kind() == ErrorKind::NotFound => return only(FileState::Absent),
+        Err(error) => return Err(WriteError::io("look at", path)(error)),
+    };
+    let same = match &entry.kind {
+        EntryKind::Folder if metadata.is_dir() => true,
+        EntryKind::Folder => return blocked(BlockReason::FileForFolder),
+        _ if metadata.is_dir() => return blocked(BlockReason::FolderForFile),
+        EntryKind::Link(target) => {
+            metadata.is_symlink() && fs::read_link(&path).is_ok_and(|found| found.to_str() == Some(target))
+        }
+        EntryKind::Text | EntryKind::Copy if metadata.is_file() => {
+            let found = digest_of_file(&path).map_err(WriteError::io("read", &path))?;
+            if Some(found) != digest {
+                return Ok((FileState::Different, Some(found)));
+            }
+            true
+        }
+        EntryKind::Text | EntryKind::Copy => false,
+    };
+    only(if same { FileState::Same } else { FileState::Different })
+}

@@ -1,0 +1,58 @@
+//! A verified plan becomes files: all of them, or none.
+//!
+//! `inspect` compares the plan with the destination, `decision` holds what becomes of files in the way.
+//! `stage` renders everything into a folder of its own; `folder` makes that folder the project with one
+//! rename; `existing` selects what goes into a folder that exists, `apply` moves it there by a `journal`
+//! that can be undone after a kill; `archive` packs instead; `recovery` cleans up after a killed program;
+//! `lock` keeps two of them apart. Everything is decided before a write begins; the write asks nobody.
+
+mod apply;
+mod archive;
+mod decision;
+mod error;
+mod existing;
+mod folder;
+mod inspect;
+mod journal;
+mod lock;
+mod observer;
+mod recovery;
+mod rename;
+mod stage;
+mod staging;
+
+pub(crate) use apply::LockedFolder;
+pub use archive::{ArchiveFormat, write_archive};
+pub use decision::{Choice, Conflict, WriteSummary};
+pub use error::WriteError;
+pub(crate) use existing::{Selection, select};
+pub use inspect::{BlockReason, ExistingFile, FileState, Inspection, inspect};
+pub use observer::Observer;
+pub use recovery::{Recovered, recover_beside, recover_inside};
+pub(crate) use stage::{stage, stage_record, write_file};
+pub(crate) use staging::Staging;
+
+use crate::verify::VerifiedPlan;
+
+impl VerifiedPlan<'_> {
+    /// Writes the plan into the inspected folder. `choices` decide about [`Inspection::conflicts`], in
+    /// their order.
+    ///
+    /// # Errors
+    /// Conflicts without a choice, what changed since the inspection, mistakes in the body, and what the
+    /// system refuses. The destination is then as before.
+    pub fn write(
+        &self,
+        inspection: &Inspection,
+        choices: &[Choice],
+        observer: &dyn Observer,
+    ) -> Result<WriteSummary, WriteError> {
+        let folder = &inspection.folder;
+        let _span = tracing::debug_span!("write", folder = %folder.display()).entered();
+        match (inspection.is_new, folder.is_dir()) {
+            (true, _) => folder::write_new_folder(self, folder, observer),
+            (false, true) => existing::write_into_folder(self, inspection, choices, observer),
+            (false, false) => Err(WriteError::Changed(folder.clone())),
+        }
+    }
+}

@@ -1,0 +1,35 @@
+//! How old something is, in words.
+
+use jiff::civil::Date;
+use std::time::Duration;
+
+const UNITS: [(u64, &str); 6] = [
+    (365 * 86400, "year"),
+    (30 * 86400, "month"),
+    (7 * 86400, "week"),
+    (86400, "day"),
+    (3600, "hour"),
+    (60, "minute"),
+];
+
+/// A length of time in its largest unit: "3 days", "1 hour"; "a moment" below a minute.
+#[must_use]
+pub fn duration_in_words(time: Duration) -> String {
+    let seconds = time.as_secs();
+    match UNITS.iter().find(|(unit, _)| seconds >= *unit) {
+        Some((unit, name)) if seconds / unit == 1 => format!("1 {name}"),
+        Some((unit, name)) => format!("{} {name}s", seconds / unit),
+        None => "a moment".into(),
+    }
+}
+
+/// How long ago a day was, both by ISO 8601; none if one of them is no day. A day to come is "today".
+#[must_use]
+pub fn age_of_day(day: &str, today: &str) -> Option<String> {
+    let (day, today): (Date, Date) = (day.get(..10)?.parse().ok()?, today.parse().ok()?);
+    let days = day.duration_until(today).as_hours() / 24;
+    Some(match u64::try_from(days) {
+        Ok(days @ 1..) => duration_in_words(Duration::from_secs(days * 86400)),
+        _ => "today".into(),
+    })
+}

@@ -1,0 +1,113 @@
+//! What is kept of what was fetched: files by their digest, and small notes of what was fetched when.
+//!
+//! Every file gets its name only when it is whole. Its digest is computed at every use; one that is not what its name says is thrown away.
+
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use std::fs;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+use tinmold_platform::digest::{Digest, digest_of, digest_of_file};
+
+/// A folder with what was fetched.
+#[derive(Clone, Debug)]
+pub struct Cache {
+    root: PathBuf,
+}
+
+impl Cache {
+    /// The cache in this folder, which is made when something is kept.
+    #[must_use]
+    pub fn new(root: impl Into<PathBuf>) -> Self {
+        Self { root: root.into() }
+    }
+
+    /// Where the file with this digest is, or would be.
+    #[must_use]
+    pub fn place(&self, digest: &Digest) -> PathBuf {
+        let digest = digest.to_string();
+        self.root.join("files").join(&digest[..2]).join(&digest[2..])
+    }
+
+    /// The file with this digest, if it is there and whole.
+    #[must_use]
+    pub fn file(&self, digest: &Digest) -> Option<PathBuf> {
+        let place = self.place(digest);
+        match digest_of_file(&place) {
+            Ok(found) if found == *digest => Some(place),
+            Ok(_) => {
+                tracing::warn!(path = %place.display(), "the cached file is damaged and is fetched again");
+                remove(&place);
+                None
+            }
+            Err(_) => None,
+        }
+    }
+
+    /// Gives a whole file the name of its digest.
+    pub(crate) fn store(&self, file: &Path, digest: &Digest) -> io::Result<PathBuf> {
+        let place = self.place(digest);
+        fs::create_dir_all(place.parent().unwrap_or(&self.root))?;
+        fs::rename(file, &place)?;
+        Ok(place)
+    }
+
+    /// Removes what nobody needs any more.
+    pub(crate) fn forget(&self, digest: &Digest) {
+        remove(&self.place(digest));
+        remove(&self.catalogue(digest));
+    }
+
+    /// Where the catalogue of the index with this digest is, or would be.
+    pub(crate) fn catalogue(&self, index: &Digest) -> PathBuf {
+        self.root.join("catalogues").join(index.to_string())
+    }
+
+    /// Where what is fetched from `url` lies until it is whole.
+    pub(crate) fn partial(&self, url: &str) -> PathBuf {
+        self.root.join("partial").join(key(url))
+    }
+
+    /// Where something of `what` is kept that no digest names.
+    pub(crate) fn folder(&self, kind: &str, what: &str) -> PathBuf {
+        self.root.join(kind).join(key(what))
+    }
+
+    /// What was noted of `what`; none if nothing was, or nothing that can be read.
+    #[must_use]
+    pub fn note<T: DeserializeOwned>(&self, what: &str) -> Option<T> {
+        serde_json::from_slice(&fs::read(self.note_place(what)).ok()?).ok()
+    }
+
+    /// Notes something of `what`.
+    pub(crate) fn store_note(&self, what: &str, note: &impl Serialize) -> io::Result<()> {
+        self.write(&self.note_place(what), &serde_json::to_vec(note)?)
+    }
+
+    fn note_place(&self, what: &str) -> PathBuf {
+        self.root.join("notes").join(key(what))
+    }
+
+    /// Writes a file whole or not at all.
+    pub(crate) fn write(&self, place: &Path, bytes: &[u8]) -> io::Result<()> {
+        let folder = place.parent().unwrap_or(&self.root);
+        fs::create_dir_all(folder)?;
+        let mut staged = tempfile::NamedTempFile::new_in(folder)?;
+        staged.write_all(bytes)?;
+        staged.persist(place).map(drop).map_err(|error| error.error)
+    }
+}
+
+/// A name for a file from a text of any length and kind.
+fn key(text: &str) -> String {
+    digest_of(text.as_bytes()).to_string()[..32].to_owned()
+}
+
+/// Removes a file that may be gone already.
+fn remove(path: &Path) {
+    if let Err(error) = fs::remove_file(path)
+        && error.kind() != io::ErrorKind::NotFound
+    {
+        tracing::warn!(path = %path.display(), %error, "cannot remove a file");
+    }
+}

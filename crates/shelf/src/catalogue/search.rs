@@ -1,0 +1,306 @@
+//! Finding molds by words.
+
+use super::searchable::{BETWEEN, Catalogue, Field, VALUE};
+use memchr::memmem::Finder;
+use std::collections::HashMap;
+use tinmold_notation::nearest;
+use tinmold_platform::parallel;
+
+/// What molds are narrowed by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Facet {
+    /// The languages of the project.
+    Language,
+    /// The kinds of project.
+    Kind,
+    /// The tags.
+    Tag,
+    /// The owner, or the beginning of it.
+    Owner,
+    /// The shelf.
+    Shelf,
+}
+
+impl Facet {
+    /// All facets, in the order in which they are offered.
+    pub const ALL: [Self; 5] = [Self::Language, Self::Kind, Self::Tag, Self::Owner, Self::Shelf];
+
+    /// Returns the name, as users write it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Language => "language",
+            Self::Kind => "kind",
+            Self::Tag => "tag",
+            Self::Owner => "owner",
+            Self::Shelf => "shelf",
+        }
+    }
+
+    /// Finds the facet of this name.
+    #[must_use]
+    pub fn of_name(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|facet| facet.name() == name)
+    }
+}
+
+/// What a mold must have to be found.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Search {
+    /// Words that must all match, each somewhere: the name, the summary, tags, facets, the owner.
+    pub words: Vec<String>,
+    /// Facets and the values that the mold must have; all must hold.
+    pub only: Vec<(Facet, String)>,
+}
+
+/// A mold that was found.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Hit {
+    /// Which of the catalogues it is in.
+    pub catalogue: usize,
+    /// Its row there.
+    pub row: u32,
+    /// How well it matches.
+    pub score: u32,
+}
+
+/// Something that a line must hold.
+struct Term {
+    finder: Finder<'static>,
+    /// The letter that it is, if it is one byte.
+    letter: Option<u8>,
+    length: usize,
+    within: Option<Field>,
+    /// What a match is worth at most, in hundredths of itself: less for a word that was mistyped.
+    worth: u32,
+}
+
+impl Term {
+    fn new(needle: String, within: Option<Field>, worth: u32) -> Self {
+        let letter = if let [letter] = needle.as_bytes() { Some(*letter) } else { None };
+        let finder = Finder::new(needle.as_bytes()).into_owned();
+        Self { length: needle.len(), finder, letter, within, worth }
+    }
+
+    /// Where it is first in a text.
+    fn find(&self, text: &[u8]) -> Option<usize> {
+        match self.letter {
+            // In a short text this is sooner begun.
+            Some(letter) => memchr::memchr(letter, text),
+            None => self.finder.find(text),
+        }
+    }
+}
+
+/// How often a word is looked at in one line.
+const LOOKS: usize = 6;
+/// So many values of a field are told at most.
+const MOST_VALUES: usize = 1000;
+/// So many rows are searched by one thread at a time.
+const SHARE: usize = 4 * 1024;
+
+/// What matches, the best first; of equals the first catalogue's first, by name.
+#[must_use]
+pub fn search(catalogues: &[&Catalogue], search: &Search) -> Vec<Hit> {
+    let mut terms: Vec<Term> = Vec::new();
+    for (facet, value) in &search.only {
+        let value = value.to_lowercase();
+        let whole = format!("{VALUE}{value}{VALUE}");
+        terms.extend(match facet {
+            Facet::Language => Some(Term::new(whole, Some(Field::Language), 0)),
+            Facet::Kind => Some(Term::new(whole, Some(Field::Kind), 0)),
+            Facet::Tag => Some(Term::new(whole, Some(Field::Tag), 0)),
+            Facet::Owner => Some(Term::new(format!("{}{value}", BETWEEN as char), Some(Field::Owner), 0)),
+            Facet::Shelf => None,
+        });
+    }
+    let mut words: Vec<String> = search.words.iter().map(|word| word.to_lowercase()).collect();
+    words.retain(|word| !word.is_empty());
+    // A line has no such character but those that hold it together.
+    if words.iter().any(|word| word.contains(char::is_control)) {
+        return Vec::new();
+    }
+    for word in words {
+        let finder = Finder::new(word.as_bytes());
+        let known = catalogues.iter().any(|catalogue| finder.find(catalogue.text.as_bytes()).is_some());
+        if known {
+            terms.push(Term::new(word, None, 100));
+        } else if let Some(meant) = meant(catalogues, &word) {
+            terms.push(Term::new(meant, None, 10));
+        } else {
+            return Vec::new();
+        }
+    }
+    // The longest is the rarest, and the others are then looked for in few lines.
+    terms.sort_by_key(|term| std::cmp::Reverse(term.length));
+    let mut hits = Vec::new();
+    for (at, catalogue) in catalogues.iter().enumerate() {
+        let mut shelves = search.only.iter().filter(|(facet, _)| *facet == Facet::Shelf);
+        if shelves.all(|(_, shelf)| *shelf == catalogue.shelf) {
+            let found = catalogue.matching(&terms);
+            hits.extend(found.into_iter().map(|(row, score)| Hit { catalogue: at, row, score }));
+        }
+    }
+    by_score(hits)
+}
+
+/// The hits with the highest scores first, else in the order in which they are. There are few different scores, and may be many hits.
+fn by_score(hits: Vec<Hit>) -> Vec<Hit> {
+    let most = hits.iter().map(|hit| hit.score).max().unwrap_or(0) as usize;
+    let mut counts = vec![0_usize; most + 2];
+    // What has a higher score stands before.
+    hits.iter().for_each(|hit| counts[most - hit.score as usize + 1] += 1);
+    if counts.contains(&hits.len()) {
+        return hits;
+    }
+    (1..counts.len()).for_each(|at| counts[at] += counts[at - 1]);
+    let mut sorted = vec![Hit { catalogue: 0, row: 0, score: 0 }; hits.len()];
+    for hit in hits {
+        let place = &mut counts[most - hit.score as usize];
+        sorted[*place] = hit;
+        *place += 1;
+    }
+    sorted
+}
+
+/// The known word that is nearest to one which is nowhere.
+fn meant(catalogues: &[&Catalogue], word: &str) -> Option<String> {
+    let reach = (word.len() / 3).max(1);
+    let letters = letters_of(word);
+    // Each letter that only one of them has is half a mistake at least.
+    let near = |other: &&str| {
+        other.len().abs_diff(word.len()) <= reach
+            && (letters ^ letters_of(other)).count_ones() as usize <= 2 * reach
+    };
+    let words = catalogues.iter().flat_map(|catalogue| catalogue.words.lines()).filter(near);
+    nearest(word, words).map(str::to_owned)
+}
+
+/// Which letters a word has, a bit each; what is no letter of the alphabet shares the bits.
+fn letters_of(word: &str) -> u32 {
+    word.bytes().fold(0, |all, byte| all | 1 << (byte & 31))
+}
+
+/// How many of what was found have each value of a field; the most frequent first, and of those no more than anybody reads.
+#[must_use]
+pub fn tally(catalogues: &[&Catalogue], hits: &[Hit], field: Field) -> Vec<(String, usize)> {
+    // A share a core: what each counted is put together in the end.
+    let cores = std::thread::available_parallelism().map_or(1, usize::from);
+    let shares: Vec<&[Hit]> = hits.chunks(hits.len().div_ceil(cores).max(SHARE)).collect();
+    let counted = parallel::each(&shares, |share| {
+        let mut counts: HashMap<&[u8], usize> = HashMap::new();
+        for hit in *share {
+            let line = catalogues[hit.catalogue].line(hit.row as usize).as_bytes();
+            let mut ends = memchr::memchr_iter(BETWEEN, line).skip((field as usize).saturating_sub(1));
+            let begin = if field == Field::Name { Some(0) } else { ends.next().map(|end| end + 1) };
+            let Some(begin) = begin else { continue };
+            let held = &line[begin..ends.next().unwrap_or(line.len())];
+            for value in held.split(|byte| *byte == VALUE as u8).filter(|value| !value.is_empty()) {
+                *counts.entry(value).or_default() += 1;
+            }
+        }
+        counts
+    });
+    let mut counted = counted.into_iter();
+    let mut all = counted.next().unwrap_or_default();
+    for (value, count) in counted.flatten() {
+        *all.entry(value).or_default() += count;
+    }
+    let mut all: Vec<(&[u8], usize)> = all.into_iter().collect();
+    let order =
+        |(a, many): &(&[u8], usize), (b, more): &(&[u8], usize)| more.cmp(many).then_with(|| a.cmp(b));
+    if all.len() > MOST_VALUES {
+        all.select_nth_unstable_by(MOST_VALUES, order);
+        all.truncate(MOST_VALUES);
+    }
+    all.sort_unstable_by(order);
+    all.into_iter().map(|(value, count)| (String::from_utf8_lossy(value).into_owned(), count)).collect()
+}
+
+impl Catalogue {
+    /// The rows whose lines hold all terms, with their scores, in their order.
+    fn matching(&self, terms: &[Term]) -> Vec<(u32, u32)> {
+        let Some((first, rest)) = terms.split_first() else {
+            return (0..self.rows.len()).map(|row| (u32::try_from(row).unwrap_or(u32::MAX), 0)).collect();
+        };
+        let starts: Vec<usize> = (0..self.rows.len()).step_by(SHARE).collect();
+        let shares = parallel::each(&starts, |start| {
+            let end = (start + SHARE).min(self.rows.len());
+            self.matching_in(*start..end, first, rest)
+        });
+        shares.into_iter().flatten().collect()
+    }
+
+    fn matching_in(&self, rows: std::ops::Range<usize>, first: &Term, rest: &[Term]) -> Vec<(u32, u32)> {
+        let bytes = self.text.as_bytes();
+        let begin = |row: usize| self.rows.get(row).map_or(bytes.len(), |row| row.start as usize);
+        let end = begin(rows.end);
+        let mut found = Vec::new();
+        let (mut row, mut from) = (rows.start, begin(rows.start));
+        while let Some(place) = first.find(&bytes[from..end]) {
+            while begin(row + 1) <= from + place {
+                row += 1;
+            }
+            let line = &bytes[begin(row)..begin(row + 1)];
+            let at = from + place - begin(row);
+            from = begin(row + 1);
+            let scores = rest.iter().map(|term| score(line, term.find(line)?, term));
+            if let Some(score) = std::iter::once(score(line, at, first)).chain(scores).sum::<Option<u32>>() {
+                found.push((u32::try_from(row).unwrap_or(u32::MAX), score));
+            }
+        }
+        found
+    }
+}
+
+/// How well a line holds a term whose first place in it is `place`; none if it does not.
+fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
+    let looks = match (term.within, term.length) {
+        (Some(_), _) => usize::MAX,
+        // One or two letters are everywhere: where they stand first decides.
+        (None, 1 | 2) => 1,
+        (None, _) => LOOKS,
+    };
+    let mut best = None;
+    let (mut counted, mut field) = (0, 0);
+    for look in 1.. {
+        field += memchr::memchr_iter(BETWEEN, &line[counted..place]).count();
+        counted = place;
+        // The needle of an owner begins with what stands before it.
+        let here = if term.within == Some(Field::Owner) { field + 1 } else { field };
+        match term.within {
+            Some(within) if within as usize == here => return Some(0),
+            Some(_) => {}
+            None => best = best.max(Some(of_word(line, place, term.length, field) * term.worth / 100)),
+        }
+        if look == looks || (term.within.is_none() && field == Field::Name as usize) {
+            break;
+        }
+        match term.find(&line[place + 1..]) {
+            Some(next) => place += 1 + next,
+            None => break,
+        }
+    }
+    best
+}
+
+/// What a word is worth where it stands: most in the name, least within a word of the summary.
+fn of_word(line: &[u8], at: usize, length: usize, field: usize) -> u32 {
+    let is_edge =
+        |byte: Option<&u8>| byte.is_none_or(|byte| byte.is_ascii() && !byte.is_ascii_alphanumeric());
+    let begins = at == 0 || is_edge(line.get(at - 1));
+    let ends = is_edge(line.get(at + length));
+    let is_all = |byte: Option<&u8>| byte.is_none_or(|byte| matches!(*byte, BETWEEN | b'\n' | 0x1f));
+    let all = (at == 0 || is_all(line.get(at - 1))) && is_all(line.get(at + length));
+    match (field, begins, ends) {
+        (0, ..) if all => 100,
+        (0, true, true) => 80,
+        (0, true, false) => 70,
+        (0, ..) => 60,
+        (1..=3, ..) if all => 50,
+        (1..=3, true, _) => 42,
+        (5, true, true) => 40,
+        (5, true, false) => 30,
+        _ => 20,
+    }
+}

@@ -1,0 +1,132 @@
+//! A shelf that is an index over HTTP.
+
+use crate::by_url::check_listed;
+use crate::catalogue::{Entry, INDEX_FILE, IndexError, MOST_BYTES, Release};
+use crate::error::{Mismatch, ShelfError, SourceError};
+use crate::listing::Listings;
+use crate::network::{Answer, FetchRequest, Network, NetworkError, fetch};
+use crate::shelf::{Listing, Shelf};
+use std::fs;
+use std::sync::Arc;
+use std::time::Duration;
+use tinmold_mold::package::open_archive;
+use tinmold_mold::{Origin, Package};
+use tinmold_platform::digest::{Digest, digest_of_file};
+
+/// The most bytes that an archive may have.
+pub(crate) const MOST_ARCHIVE: u64 = 256 << 20;
+
+/// A shelf that is an index over HTTP, with the archives below it.
+pub struct IndexShelf {
+    name: String,
+    url: String,
+    token_env: Option<String>,
+    network: Arc<Network>,
+}
+
+impl IndexShelf {
+    /// The shelf `name` whose index is at `url`, or in the folder that `url` is. A token for it is in the environment variable
+    /// `token_env`.
+    #[must_use]
+    pub fn new(name: impl Into<String>, url: &str, token_env: Option<String>, network: Arc<Network>) -> Self {
+        let url = if url.ends_with(".json") {
+            url.to_owned()
+        } else {
+            format!("{}/{INDEX_FILE}", url.trim_end_matches('/'))
+        };
+        Self { name: name.into(), url, token_env, network }
+    }
+
+    fn listings(&self) -> Listings<'_> {
+        Listings { shelf: &self.name, place: &self.url, network: &self.network }
+    }
+
+    fn request<'a>(&'a self, url: &'a str, what: &'a str, most: u64) -> FetchRequest<'a> {
+        let known = Default::default();
+        FetchRequest { url, what, token_env: self.token_env.as_deref(), known, most, hurried: false }
+    }
+
+    /// Asks the server what is on it now; `hurried` if what is kept will do.
+    fn ask(&self, hurried: bool) -> Result<(), ShelfError> {
+        let failed = |reason: SourceError| ShelfError::source(&self.name, reason);
+        let known = self.listings().validators().unwrap_or_default();
+        let what = format!("the index of {}", self.name);
+        let request = FetchRequest { known, hurried, ..self.request(&self.url, &what, MOST_BYTES) };
+        match fetch(&self.network, &request)
+            .map_err(|error| failed(SourceError::Network { url: self.url.clone(), error }))?
+        {
+            Answer::Same => self.listings().confirm(),
+            Answer::Fetched(place, validators) => {
+                let text = fs::read(&place).map_err(|error| failed(error.into()));
+                // The listing is kept under its digest, or not at all.
+                if let Err(error) = fs::remove_file(&place) {
+                    tracing::warn!(%error, "cannot remove a download");
+                }
+                let text = String::from_utf8(text?).map_err(|_| {
+                    failed(SourceError::Index { url: self.url.clone(), error: IndexError::NotUtf8 })
+                })?;
+                self.listings().keep(&text, validators)
+            }
+        }
+    }
+}
+
+impl Shelf for IndexShelf {
+    fn name(&self) -> &str {
+        &self.name
+    }
+
+    fn place(&self) -> String {
+        self.url.clone()
+    }
+
+    fn list(&self) -> Result<Listing, ShelfError> {
+        self.listings().listed(|hurried| self.ask(hurried))
+    }
+
+    fn refresh(&self) -> Result<(), ShelfError> {
+        self.ask(false)
+    }
+
+    fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, ShelfError> {
+        let failed = |reason: SourceError| ShelfError::source(&self.name, reason);
+        let address = entry.address(&self.name, release);
+        // The index was looked at when it was read.
+        let expected: Digest =
+            release.sha256.parse().map_err(|_| failed(SourceError::NoDigest(address.clone())))?;
+        let cache = self.network.cache().map_err(failed)?;
+        let place = match cache.file(&expected) {
+            Some(place) => place,
+            None => {
+                let base = self.url.rfind('/').map_or("", |end| &self.url[..=end]);
+                let url = format!("{base}{}", release.archive);
+                let request = self.request(&url, &address, MOST_ARCHIVE);
+                let place = match fetch(&self.network, &request) {
+                    Ok(Answer::Fetched(place, _)) => place,
+                    Ok(Answer::Same) => {
+                        return Err(failed(SourceError::Network { url, error: NetworkError::Nothing }));
+                    }
+                    Err(error) => return Err(failed(SourceError::Network { url, error })),
+                };
+                let found = digest_of_file(&place).map_err(|error| failed(error.into()))?;
+                if found != expected {
+                    if let Err(error) = fs::remove_file(&place) {
+                        tracing::warn!(%error, "cannot remove a download");
+                    }
+                    return Err(ShelfError::Tampered {
+                        address,
+                        reason: Mismatch::Digest { found, expected },
+                    });
+                }
+                cache.store(&place, &expected).map_err(|error| failed(error.into()))?
+            }
+        };
+        let package = open_archive(&place).map_err(|error| ShelfError::named(error, &address))?;
+        check_listed(&package, entry, release, &address)?;
+        Ok(package.with_origin(Origin::Shelf(address)))
+    }
+
+    fn age(&self) -> Option<Duration> {
+        self.listings().kept().map(|kept| kept.age())
+    }
+}

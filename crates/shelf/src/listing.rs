@@ -1,0 +1,146 @@
+//! The listing of a remote shelf, kept between runs: when it was fetched, and its index.
+
+use crate::age::duration_in_words;
+use crate::cache::Cache;
+use crate::catalogue::Catalogue;
+use crate::error::{ShelfError, SourceError};
+use crate::network::{Network, Validators};
+use crate::shelf::Listing;
+use serde::{Deserialize, Serialize};
+use std::fs;
+use std::time::{Duration, SystemTime};
+use tinmold_platform::digest::{Digest, digest_of};
+
+/// A note of an index that is kept.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub(crate) struct Kept {
+    /// When it was last known to be right, in seconds since 1970.
+    pub(crate) fetched: u64,
+    /// The index's digest.
+    pub(crate) index: String,
+    /// What the server said of it.
+    #[serde(default)]
+    pub(crate) validators: Validators,
+}
+
+impl Kept {
+    /// How long ago it was known to be right.
+    pub(crate) fn age(&self) -> Duration {
+        let then = SystemTime::UNIX_EPOCH + Duration::from_secs(self.fetched);
+        SystemTime::now().duration_since(then).unwrap_or_default()
+    }
+
+    fn digest(&self) -> Option<Digest> {
+        self.index.parse().ok()
+    }
+}
+
+/// The listings that are kept of a shelf.
+pub(crate) struct Listings<'a> {
+    /// The shelf's name.
+    pub(crate) shelf: &'a str,
+    /// Where it is, which is what its listing is kept under.
+    pub(crate) place: &'a str,
+    pub(crate) network: &'a Network,
+}
+
+impl Listings<'_> {
+    fn cache(&self) -> Result<&Cache, ShelfError> {
+        self.network.cache().map_err(|reason| ShelfError::source(self.shelf, reason))
+    }
+
+    /// What the server said of the index, if that is kept and whole.
+    pub(crate) fn validators(&self) -> Option<Validators> {
+        let kept = self.kept()?;
+        let is_whole = self.cache().ok()?.file(&kept.digest()?).is_some();
+        is_whole.then_some(kept.validators)
+    }
+
+    /// The note of what is kept.
+    pub(crate) fn kept(&self) -> Option<Kept> {
+        self.cache().ok()?.note(self.place)
+    }
+
+    /// What is on the shelf: from what is kept if that is fresh or nothing else can be had, else asked anew by `ask`, which is told whether what is kept
+    /// will do.
+    pub(crate) fn listed(
+        &self,
+        ask: impl FnOnce(bool) -> Result<(), ShelfError>,
+    ) -> Result<Listing, ShelfError> {
+        let settings = &self.network.settings;
+        let before = self.kept().and_then(|kept| Some((self.open(&kept)?, kept)));
+        let is_enough = |kept: &Kept| {
+            settings.offline || kept.age() < settings.fresh || self.network.unreachable().contains(self.place)
+        };
+        match before {
+            Some((catalogue, kept)) if is_enough(&kept) => Ok(catalogue.into()),
+            None if settings.offline => Err(ShelfError::source(self.shelf, SourceError::Offline)),
+            before => match (ask(before.is_some()), before) {
+                (Ok(()), _) => {
+                    let kept = self.kept().and_then(|kept| self.open(&kept));
+                    let lost = || ShelfError::source(self.shelf, SourceError::Lost("the index".into()));
+                    Ok(kept.ok_or_else(lost)?.into())
+                }
+                (Err(error), Some((catalogue, kept))) => {
+                    let age = duration_in_words(kept.age());
+                    self.network.unreachable().insert(self.place.to_owned());
+                    self.network.observer.note(&format!("{error}; the listing of {age} ago is used"));
+                    Ok(catalogue.into())
+                }
+                (Err(error), None) => Err(error),
+            },
+        }
+    }
+
+    /// The catalogue that is kept, made anew if it is damaged.
+    fn open(&self, kept: &Kept) -> Option<Catalogue> {
+        let cache = self.cache().ok()?;
+        let digest = kept.digest()?;
+        let (stored, index) = (cache.catalogue(&digest), cache.place(&digest));
+        if !index.is_file() {
+            return None;
+        }
+        if let Ok(catalogue) = Catalogue::open(self.shelf, &stored, &index) {
+            return Some(catalogue);
+        }
+        let text = fs::read_to_string(cache.file(&digest)?).ok()?;
+        let catalogue = Catalogue::of_index(self.shelf, &text, &index).ok()?;
+        if let Err(error) = cache.write(&stored, &catalogue.to_bytes()) {
+            tracing::warn!(%error, "cannot store the catalogue; it is made again at the next use");
+        }
+        Some(catalogue)
+    }
+
+    /// Keeps a new index, once it is known to be one.
+    pub(crate) fn keep(&self, index: &str, validators: Validators) -> Result<(), ShelfError> {
+        let cache = self.cache()?;
+        let io = |error: std::io::Error| ShelfError::source(self.shelf, error);
+        let digest = digest_of(index.as_bytes());
+        let place = cache.place(&digest);
+        let catalogue = Catalogue::of_index(self.shelf, index, &place).map_err(|error| {
+            ShelfError::source(self.shelf, SourceError::Index { url: self.place.to_owned(), error })
+        })?;
+        cache.write(&place, index.as_bytes()).map_err(io)?;
+        cache.write(&cache.catalogue(&digest), &catalogue.to_bytes()).map_err(io)?;
+        let before = self.kept().and_then(|kept| kept.digest());
+        self.note(&digest, validators)?;
+        if let Some(before) = before.filter(|before| *before != digest) {
+            cache.forget(&before);
+        }
+        Ok(())
+    }
+
+    /// Notes that what is kept is still right.
+    pub(crate) fn confirm(&self) -> Result<(), ShelfError> {
+        match self.kept().and_then(|kept| Some((kept.digest()?, kept.validators))) {
+            Some((digest, validators)) => self.note(&digest, validators),
+            None => Ok(()),
+        }
+    }
+
+    fn note(&self, digest: &Digest, validators: Validators) -> Result<(), ShelfError> {
+        let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+        let kept = Kept { fetched: now.as_secs(), index: digest.to_string(), validators };
+        self.cache()?.store_note(self.place, &kept).map_err(|error| ShelfError::source(self.shelf, error))
+    }
+}
