@@ -84,15 +84,15 @@ fn the_page_is_true_and_a_fit_can_be_taken_back() {
     fit(&place, &TERN).says(0, &["Nothing to do"]);
     assert_eq!(content(&place), fitted);
     // What somebody else changed is left alone, and the last fit goes first.
-    fit(&place, &["departure", "netley_stairs", "--unattended"]).says(0, &[]);
+    fit(&place, &["departure", "heron_stairs", "--unattended"]).says(0, &[]);
     let board = place.read(BOARD);
     place.write(BOARD, format!("{board}# mine\n"));
     let undo = ["--undo", "--unattended"];
     fit(&place, &undo).says(4, &["board.py was changed since", "nothing was written"]);
     place.write(BOARD, &board);
-    fit(&place, &["--undo", "--dry-run"]).says(0, &["- departures_board/piers/netley_stairs.py"]);
+    fit(&place, &["--undo", "--dry-run"]).says(0, &["- departures_board/piers/heron_stairs.py"]);
     let done: Json = serde_json::from_str(&fit(&place, &["--undo", "--format", "json"]).out).unwrap();
-    assert_eq!(done["removed"][0], "departures_board/piers/netley_stairs.py");
+    assert_eq!(done["removed"][0], "departures_board/piers/heron_stairs.py");
     assert_eq!(content(&place), fitted);
     fit(&place, &undo).says(0, &["Taken back: departure", "removed: departures_board/piers/tern_quay.py"]);
     assert_eq!(content(&place), before);
@@ -110,15 +110,15 @@ fn what_has_no_place_is_shown_and_nothing_is_half_done() {
     let cases: [(&str, Change, &str); 5] = [
         (
             BOARD,
-            |text| text.replace("    # tinmold:joint piers\n", ""),
-            "has no line with `tinmold:joint piers`",
+            |text| text.replace("    # joint: piers (tinmold)\n", ""),
+            "has no line with `joint: piers (tinmold)`",
         ),
         (
             BOARD,
-            |text| text.replace("PIERS", "# tinmold:joint piers\nPIERS"),
+            |text| text.replace("PIERS", "# joint: piers (tinmold)\nPIERS"),
             "more than once: at lines 8 and 11",
         ),
-        (BOARD, |_| String::new(), "has no line with `tinmold:joint imports`"),
+        (BOARD, |_| String::new(), "has no line with `joint: imports (tinmold)`"),
         ("out/pyproject.toml", |text| text.replace('[', "[["), "cannot be edited: it is not TOML"),
         ("out/pyproject.toml", |_| "x = 1\n\u{0}".into(), "cannot be edited: it is not TOML"),
     ];
@@ -134,9 +134,9 @@ fn what_has_no_place_is_shown_and_nothing_is_half_done() {
     }
     // The mold's own lines around the joint show where the missing ones belong; a person decides.
     let place = ferry_board();
-    place.write(BOARD, place.read(BOARD).replace("    # tinmold:joint piers\n", ""));
+    place.write(BOARD, place.read(BOARD).replace("    # joint: piers (tinmold)\n", ""));
     let before = content(&place);
-    let around = "          gull_point,\n    +     tern_quay,\n          # tinmold:joint piers";
+    let around = "          gull_point,\n    +     tern_quay,\n          # joint: piers (tinmold)";
     let args = ["fit", "departure", "--plain", "--dir", "out"];
     place
         .run_with(&args, "tern_quay\nno\n")

@@ -127,7 +127,7 @@ fn killed_at_any_instant_a_fit_is_whole_or_taken_back() {
     let mut manifest = place.read("m/parts/pier/part.toml");
     for number in 0..FILES {
         let path = format!("m/body/d{}/{number}.txt", number % 7);
-        place.write(&path, place.read(&path) + "# tinmold:joint piers\n");
+        place.write(&path, place.read(&path) + "# joint: piers (tinmold)\n");
         manifest += &format!(
             "[[joint]]\nfile = \"d{}/{number}.txt\"\nname = \"piers\"\nlines = [\"Tern Quay\"]\n",
             number % 7

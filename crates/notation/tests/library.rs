@@ -118,7 +118,7 @@ fn a_program_renders_in_many_threads_at_once() {
             (0..8).map(|_| scope.spawn(move || (0..50).map(|_| render()).collect::<Vec<_>>())).collect();
         for thread in all {
             for text in thread.join().unwrap() {
-                assert_eq!(text, "0gull-point,1netley-stairs,2osier-island");
+                assert_eq!(text, "0gull-point,1heron-stairs,2osier-island");
             }
         }
     });
@@ -254,7 +254,7 @@ fn every_byte_of_an_output_has_its_origin() {
         ("a.txt", "# {= for p in piers =}\ncall {= p =};\n# {= end =}\nlast", "last", "l"),
         ("a.txt", "{= for e in extras =}<{= e.label =}|{= end =}", "compose", "e.label"),
         ("a.txt", "  {= note_text =}\n  after", "c", "note_text"),
-        ("a.txt", "a\n  {= place \"nested\" =}\nz", "Netley", "{= place \"nested\" =}"),
+        ("a.txt", "a\n  {= place \"nested\" =}\nz", "Heron", "{= place \"nested\" =}"),
         ("a.txt", "a\n  {= place \"nested\" =}\nz", "z", "z"),
         ("a.txt", "\u{feff}é{= pier =}ü", "ü", "ü"),
         ("a.json", "[1,{= if not night =}2,{= end =}\n], {= berths =}", "4", "berths"),

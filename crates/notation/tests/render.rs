@@ -40,15 +40,15 @@ fn sources_become_texts() {
         // Loops
         (
             "{= for p in piers =}{= p.flat =}{= between =}, {= end =}.",
-            "gullpoint, netleystairs, osierisland.",
+            "gullpoint, heronstairs, osierisland.",
         ),
         (
             "{= for p, i in piers =}{= i =}:{= p.kebab =}{= between ' ' =}{= end =}",
-            "0:gull-point 1:netley-stairs 2:osier-island",
+            "0:gull-point 1:heron-stairs 2:osier-island",
         ),
         (
             "{= for p, i in piers if p.has('s') =}{= i =}{= p =}{= between =}|{= i =}{= p =}|{= end =}",
-            "0Netley Stairs|0Netley Stairs|1Osier Island",
+            "0Heron Stairs|0Heron Stairs|1Osier Island",
         ),
         ("{= for p, i in piers if i < 1 =}{= p =}{= end =}", "Gull Point"),
         ("[{= for p in none =}x{= between =}y{= end =}]", "[]"),
@@ -77,7 +77,7 @@ fn sources_become_texts() {
         ),
         (
             "{= for a in piers.take(2) =}{= for b in numbers.take(2) =}{= b =}{= a =} {= end =}{= end =}",
-            "7Gull Point 1Gull Point 7Netley Stairs 1Netley Stairs ",
+            "7Gull Point 1Gull Point 7Heron Stairs 1Heron Stairs ",
         ),
         ("{= for w in [web] + [unasked] =}[{= w.package =}]{= end =}", "[flask][]"),
         // The line rule
@@ -98,7 +98,7 @@ fn sources_become_texts() {
         ("\u{feff}{= note x =}\na", "\u{feff}a"),
         (
             "# {= for p in piers =}\n{= p =} = 1\n# {= between =}\n\n# {= end =}\n",
-            "Gull Point = 1\n\nNetley Stairs = 1\n\nOsier Island = 1\n",
+            "Gull Point = 1\n\nHeron Stairs = 1\n\nOsier Island = 1\n",
         ),
         // As it is
         ("{= as-is =}{= pier =} {=  x{= end =}{= pier =}", "{= pier =} {=  xgull point"),
@@ -110,20 +110,20 @@ fn sources_become_texts() {
         ("  {= 'a\\n\\nb' + pier =}", "  a\n\n  bgull point"),
         // Fragments
         ("{= place 'head' =}\nx\n", "# tide-service\nx\n"),
-        ("  {= place 'calls' given stops = piers.take(2) =}\n", "  - Gull Point\n  - Netley Stairs\n"),
+        ("  {= place 'calls' given stops = piers.take(2) =}\n", "  - Gull Point\n  - Heron Stairs\n"),
         ("a\n  {= place 'empty' =}\nb\n", "a\nb\n"),
         ("a\n  {= place 'empty' =};\nb\n", "a\n  ;\nb\n"),
         (
             "    {= place 'nested' =}\n",
-            "    x:\n      - Gull Point\n      - Netley Stairs\n      - Osier Island\n\n    end\n",
+            "    x:\n      - Gull Point\n      - Heron Stairs\n      - Osier Island\n\n    end\n",
         ),
         (
             "\r\n{= place 'calls' given stops = piers.drop(1) =}\r\n",
-            "\r\n- Netley Stairs\r\n- Osier Island\r\n",
+            "\r\n- Heron Stairs\r\n- Osier Island\r\n",
         ),
         (
             "{= for p in piers =}{= place 'calls' given stops = [p] =}|{= end =}",
-            "- Gull Point|- Netley Stairs|- Osier Island|",
+            "- Gull Point|- Heron Stairs|- Osier Island|",
         ),
         // Views
         (
@@ -158,7 +158,7 @@ fn sources_become_texts() {
         ("{= 'a\\nb'.lines.join('+') =} {= ' a  b '.words.len =} {= 'a,b'.split(',').last =}", "a+b 2 b"),
         (
             "{= piers.first =} {= piers.at(1) =} {= numbers.sorted.join('') =} {= numbers.unique.join(',') =} {= numbers.has(7) =}",
-            "Gull Point Netley Stairs 177 7,1 true",
+            "Gull Point Heron Stairs 177 7,1 true",
         ),
         (
             "{= extras.has('ci') =} {= extras.join('+') =} {= extras.first.value.upper =} {= (piers + [pier]).len =}",
@@ -186,7 +186,7 @@ fn spare_commas_of_json_go() {
         ("{\"a\": 1,\n{= if not night =}\n\"b\": 2\n{= end =}\n}", "{\"a\": 1\n}"),
         (
             "[{= for p in piers =}{= p.json =},{= end =}]",
-            "[\"Gull Point\",\"Netley Stairs\",\"Osier Island\"]",
+            "[\"Gull Point\",\"Heron Stairs\",\"Osier Island\"]",
         ),
         ("[1,\n {= for n in numbers =}{= n =}, {= end =}\n]", "[1,\n 7, 1, 7 \n]"),
         ("{\"a,]\": \"b,}\", \"c\": [1, 2,],}", "{\"a,]\": \"b,}\", \"c\": [1, 2]}"),
@@ -350,7 +350,7 @@ fn expressions_stand_alone_too() {
     let program =
         compile_expression("when", "piers.take(2) + ['x']", &world.scope, &setting, None).program.unwrap();
     let value = program.evaluate(&world.values, &Budget::default());
-    let texts = ["Gull Point", "Netley Stairs", "x"].map(|text| Value::Text(text.into()));
+    let texts = ["Gull Point", "Heron Stairs", "x"].map(|text| Value::Text(text.into()));
     assert_eq!(value, Ok(Value::List(texts.to_vec())));
     let broken = compile_expression("when", "night extra", &world.scope, &setting, None);
     assert_eq!(broken.findings[0].code.as_str(), "unexpected");

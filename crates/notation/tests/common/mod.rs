@@ -62,7 +62,7 @@ impl World {
             ("package", text("example.saltmarsh")),
             ("berths", Value::Integer(4)),
             ("night", Value::Flag(true)),
-            ("piers", Value::List(["Gull Point", "Netley Stairs", "Osier Island"].map(text).to_vec())),
+            ("piers", Value::List(["Gull Point", "Heron Stairs", "Osier Island"].map(text).to_vec())),
             ("note_text", text("a \"b\"\nc")),
             ("secret", text("s3cr3t")),
             ("web", Value::Option(web, Some(1))),

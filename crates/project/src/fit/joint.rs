@@ -1,4 +1,4 @@
-//! Seams: marked places in a file where parts add lines.
+//! Joints: marked places in a file where parts add lines.
 //!
 //! A joint is a line with `joint: NAME (tinmold)` in a comment of whatever language. Lines go in above it, in its indentation, once.
 //! Blank lines directly above it stay between.

@@ -4,7 +4,7 @@
 #include <string.h>
 
 /* The tests of other files; each gives how many failed. */
-/* tinmold:seam tests */
+/* joint: tests (tinmold) */
 
 static int failed = 0;
 
@@ -43,7 +43,7 @@ int main(void) {
     same("a long word", counts.words, 1);
     same("its bytes", counts.bytes, 5000);
     fclose(file);
-    /* tinmold:seam calls */
+    /* joint: calls (tinmold) */
 
     if (failed == 0) {
         puts("all tests passed");

@@ -19,7 +19,7 @@ pub enum Command {
         /// The files; `-` is standard input
         files: Vec<PathBuf>,
     },
-    // tinmold:seam commands
+    // joint: commands (tinmold)
 }
 
 /// Reads the command line; ends the program where it is wrong or asks for help.
@@ -36,7 +36,7 @@ pub const HELP: &str = concat!(
     {= summary.rust =},
     "\n\n",
     "{= name =} count [FILE…]   count lines, words and bytes; standard input without a file, or as -\n",
-    // tinmold:seam help
+    // joint: help (tinmold)
     "{= name =} help            show this\n",
     "{= name =} version         show the version\n",
 );
@@ -53,7 +53,7 @@ pub enum Command {
         /// The files; `-` is standard input.
         files: Vec<PathBuf>,
     },
-    // tinmold:seam commands
+    // joint: commands (tinmold)
 }
 
 /// Why a command line cannot be read.
@@ -94,7 +94,7 @@ pub fn read(args: impl IntoIterator<Item = OsString>) -> Result<Command, ArgsErr
                 None => Ok(Command::Count { files }),
             }
         }
-        // tinmold:seam words
+        // joint: words (tinmold)
         other => Err(ArgsError::UnknownCommand(other.to_owned())),
     }
 }

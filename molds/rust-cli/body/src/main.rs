@@ -47,7 +47,7 @@ fn main() -> ExitCode {
         // {= else =}
         Command::Count { files } => commands::count::run(&files, true),
         // {= end =}
-        // tinmold:seam commands
+        // joint: commands (tinmold)
     };
     match result {
         Ok(()) => ExitCode::SUCCESS,

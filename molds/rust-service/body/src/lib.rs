@@ -12,7 +12,7 @@ mod log;
 mod notes;
 mod routes;
 mod server;
-// tinmold:seam modules
+// joint: modules (tinmold)
 
 pub use config::{Config, ConfigError};
 pub use log::{Format, Level, Log};

@@ -44,7 +44,7 @@ pub fn answer(notes: &Notes, method: &str, path: &str, body: &str) -> Answer {
             None => refused(404, "there is no such note"),
         },
         // {= end =}
-        // tinmold:seam routes
+        // joint: routes (tinmold)
         (_, ["health"] | ["notes"] | ["notes", _]) => refused(405, "this path has no such method"),
         _ => refused(404, "there is nothing here"),
     }
@@ -90,7 +90,7 @@ pub fn routes(notes: Notes) -> Router {
         .route("/health", get(health))
         .route("/notes", get(all_notes).post(add_note))
         .route("/notes/{number}", get(show_note))
-        // tinmold:seam routes
+        // joint: routes (tinmold)
         .fallback(async || refused(StatusCode::NOT_FOUND, "there is nothing here"))
         .method_not_allowed_fallback(async || {
             refused(
@@ -165,7 +165,7 @@ async fn show_note(State(notes): State<Arc<Notes>>, Path(number): Path<String>) 
 }
 // {= end =}
 
-// tinmold:seam handlers
+// joint: handlers (tinmold)
 
 fn good(status: StatusCode, body: String) -> Response {
     (status, [(header::CONTENT_TYPE, "application/json")], body).into_response()
@@ -206,7 +206,7 @@ pub fn routes(config: &mut ServiceConfig) {
                 .route(get().to(show_note))
                 .default_service(other_method()),
         )
-        // tinmold:seam routes
+        // joint: routes (tinmold)
         .default_service(actix_web::web::to(async || {
             refused(StatusCode::NOT_FOUND, "there is nothing here")
         }));
@@ -284,7 +284,7 @@ async fn show_note(notes: Data<Notes>, number: Path<String>) -> impl Responder {
 }
 // {= end =}
 
-// tinmold:seam handlers
+// joint: handlers (tinmold)
 
 fn good(status: StatusCode, body: String) -> HttpResponse {
     HttpResponse::build(status)

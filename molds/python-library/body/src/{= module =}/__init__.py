@@ -2,11 +2,11 @@
 
 from .counts import Counts, count
 
-# tinmold:seam imports
+# joint: imports (tinmold)
 
 __all__ = [
     "Counts",
     "count",
-    # tinmold:seam names
+    # joint: names (tinmold)
 ]
 __version__ = "0.1.0"

@@ -17,7 +17,7 @@ from {= module =}.pages import page
 # {= end =}
 from {= module =}.server import Answer, BadRequest, Request, Routes
 
-# tinmold:seam imports
+# joint: imports (tinmold)
 
 
 def routes(config: Config) -> Routes:
@@ -74,7 +74,7 @@ def routes(config: Config) -> Routes:
         ("POST", "/notes", add),
         ("GET", "/notes/{number}", show),
         # {= end =}
-        # tinmold:seam routes
+        # joint: routes (tinmold)
     ]
 # {= if pages =}
 
@@ -98,7 +98,7 @@ from {= module =}.accounts import may_write
 from {= module =}.config import Config
 from {= module =}.notes import {= if pages =}NoteError, {= end =}Notes
 
-# tinmold:seam imports
+# joint: imports (tinmold)
 
 
 def routes(config: Config) -> Blueprint:
@@ -149,7 +149,7 @@ def routes(config: Config) -> Blueprint:
         return notes.add(body.get("text") if isinstance(body, dict) else None), 201
     # {= end =}
 
-    # tinmold:seam routes
+    # joint: routes (tinmold)
     return routes
 # {= if pages =}
 
@@ -181,7 +181,7 @@ from {= module =}.accounts import may_write
 from {= module =}.config import Config
 from {= module =}.notes import {= if pages =}NoteError, {= end =}Notes
 
-# tinmold:seam imports
+# joint: imports (tinmold)
 # {= if pages =}
 
 templates = Jinja2Templates(Path(__file__).parent / "templates")
@@ -240,7 +240,7 @@ def routes(config: Config) -> APIRouter:
         return notes.add(body.get("text") if isinstance(body, dict) else None)
     # {= end =}
 
-    # tinmold:seam routes
+    # joint: routes (tinmold)
     return routes
 # {= if pages =}
 

@@ -1,4 +1,4 @@
 //! One file a command.
 
 pub mod count;
-// tinmold:seam commands
+// joint: commands (tinmold)

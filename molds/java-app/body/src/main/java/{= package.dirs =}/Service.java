@@ -45,7 +45,7 @@ public final class Service {
         List<Route> routes = new ArrayList<>();
         routes.add(new Route("GET", "/health", exchange -> new Answer(200, "{\"status\": \"ok\"}")));
         routes.add(new Route("POST", "/count", Service::count));
-        // tinmold:seam routes
+        // joint: routes (tinmold)
         return List.copyOf(routes);
     }
 

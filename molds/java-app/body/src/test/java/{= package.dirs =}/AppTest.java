@@ -108,7 +108,7 @@ final class AppTest {
         tests.requestsAreAnswered();
         tests.settingsComeFromTheEnvironment();
         tests.aLineIsAnObjectOrASentence();
-        // tinmold:seam tests
+        // joint: tests (tinmold)
         // {= else =}
         tests.exitCodesTell();
         // {= end =}

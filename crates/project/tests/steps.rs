@@ -180,7 +180,7 @@ fn a_repository_is_begun_only_where_there_is_none() {
     fs::write(root.join("a"), "x").unwrap();
     fs::create_dir(root.join("inner")).unwrap();
     let config = root.join("gitconfig");
-    fs::write(&config, "[user]\nname = Netley\nemail = netley@saltmarsh.example\n").unwrap();
+    fs::write(&config, "[user]\nname = Heron\nemail = heron@saltmarsh.example\n").unwrap();
     let nobody = root.join("nobody");
     fs::write(&nobody, "[user]\nuseConfigOnly = true\n").unwrap();
     let git = |folder: &str, config: &Path| Step {

@@ -1,4 +1,4 @@
-//! Seams and edits of structured files: what changes, and that nothing else does.
+//! Joints and edits of structured files: what changes, and that nothing else does.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 use proptest::prelude::*;
@@ -245,43 +245,43 @@ fn lines_go_in_above_their_seam_once() {
         put(text, "routes", &lines, sorted)
     };
     let cases: &[(&str, &[&str], bool, &str)] = &[
-        ("a\n  # tinmold:joint routes\n", &["b"], false, "a\n  b\n  # tinmold:joint routes\n"),
+        ("a\n  # joint: routes (tinmold)\n", &["b"], false, "a\n  b\n  # joint: routes (tinmold)\n"),
         (
-            "\t/* tinmold:joint routes */\n",
+            "\t/* joint: routes (tinmold) */\n",
             &["if x {\n    y;\n}"],
             false,
-            "\tif x {\n\t\ty;\n\t}\n\t/* tinmold:joint routes */\n",
+            "\tif x {\n\t\ty;\n\t}\n\t/* joint: routes (tinmold) */\n",
         ),
         (
-            "a\n\t\tb\n<!-- tinmold:joint routes -->",
+            "a\n\t\tb\n<!-- joint: routes (tinmold) -->",
             &["x\n  y\n    z"],
             false,
-            "a\n\t\tb\nx\n\ty\n\t\tz\n<!-- tinmold:joint routes -->",
+            "a\n\t\tb\nx\n\ty\n\t\tz\n<!-- joint: routes (tinmold) -->",
         ),
-        ("a\r\n-- tinmold:joint routes\r\n", &["b", "c"], false, "a\r\nb\r\nc\r\n-- tinmold:joint routes\r\n"),
-        ("\u{feff}# tinmold:joint routes", &["b"], false, "\u{feff}b\n# tinmold:joint routes"),
+        ("a\r\n-- joint: routes (tinmold)\r\n", &["b", "c"], false, "a\r\nb\r\nc\r\n-- joint: routes (tinmold)\r\n"),
+        ("\u{feff}# joint: routes (tinmold)", &["b"], false, "\u{feff}b\n# joint: routes (tinmold)"),
         (
-            "use a;\n\n# tinmold:joint routes\n",
+            "use a;\n\n# joint: routes (tinmold)\n",
             &["use b;"],
             false,
-            "use a;\nuse b;\n\n# tinmold:joint routes\n",
+            "use a;\nuse b;\n\n# joint: routes (tinmold)\n",
         ),
         // In order among the lines above, up to a blank line or another indentation.
         (
-            "zoo\n\nb\nd\n# tinmold:joint routes\n",
+            "zoo\n\nb\nd\n# joint: routes (tinmold)\n",
             &["c", "a"],
             true,
-            "zoo\n\na\nb\nc\nd\n# tinmold:joint routes\n",
+            "zoo\n\na\nb\nc\nd\n# joint: routes (tinmold)\n",
         ),
-        ("  z\nb\n# tinmold:joint routes\n", &["a"], true, "  z\na\nb\n# tinmold:joint routes\n"),
+        ("  z\nb\n# joint: routes (tinmold)\n", &["a"], true, "  z\na\nb\n# joint: routes (tinmold)\n"),
         // What is there, however it is indented, stays alone; the rest comes.
-        ("    b\n# tinmold:joint routes\n", &["b", "c", "  "], false, "    b\nc\n# tinmold:joint routes\n"),
+        ("    b\n# joint: routes (tinmold)\n", &["b", "c", "  "], false, "    b\nc\n# joint: routes (tinmold)\n"),
         // Other names are other joints.
         (
-            "# tinmold:joint routes-more\n# tinmold:joint routes\n",
+            "# joint: routes (tinmold)-more\n# joint: routes (tinmold)\n",
             &["a"],
             false,
-            "# tinmold:joint routes-more\na\n# tinmold:joint routes\n",
+            "# joint: routes (tinmold)-more\na\n# joint: routes (tinmold)\n",
         ),
     ];
     for (text, lines, sorted, expected) in cases {
@@ -294,7 +294,7 @@ fn lines_go_in_above_their_seam_once() {
         Put::NoJoint
     );
     assert_eq!(
-        put("# tinmold:joint routes\n\n# tinmold:joint routes\n", &["a"], false),
+        put("# joint: routes (tinmold)\n\n# joint: routes (tinmold)\n", &["a"], false),
         Put::Several(vec![1, 3])
     );
 }

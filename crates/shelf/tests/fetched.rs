@@ -15,10 +15,10 @@ use std::process::Command;
 use std::sync::{Arc, Mutex};
 use std::time::Duration;
 use tempfile::TempDir;
-use tinmold_shelf::address::Address;
-use tinmold_shelf::remote::{Cache, GitShelf, IndexShelf, Network, NetworkSettings, DownloadObserver};
-use tinmold_shelf::catalogue::{INDEX_FILE, read_index};
-use tinmold_shelf::shelves::Shelves;
+use tinmold_shelf::{
+    Address, Cache, DownloadObserver, GitShelf, INDEX_FILE, IndexShelf, Network, NetworkSettings, Shelves,
+    read_index,
+};
 
 /// What was said while shelves were asked.
 #[derive(Default)]
@@ -27,7 +27,7 @@ struct Heard(Mutex<Vec<String>>);
 struct Ear(Arc<Heard>);
 
 impl DownloadObserver for Ear {
-    fn said(&self, line: &str) {
+    fn note(&self, line: &str) {
         self.0.0.lock().unwrap().push(line.to_owned());
     }
 }
@@ -68,9 +68,7 @@ fn a_shelf_over_http_is_kept_and_asked_again() {
         let shelf = IndexShelf::new("piers", &format!("{}molds", server.url), None, Arc::clone(&network));
         Shelves::with(vec![Box::new(shelf)], network)
     };
-    assert!(
-        fetched(&on(offline()), "tides").unwrap_err().contains("nothing of it is kept here, and --offline")
-    );
+    assert!(fetched(&on(offline()), "tides").unwrap_err().contains("Offline"));
     assert_eq!(fetched(&on(hasty()), "piers/ferry-board").as_deref(), Ok("piers/ferry-board@1.1.0"));
     let asked: Vec<String> = server.asked().iter().map(|request| path(request).to_owned()).collect();
     assert_eq!(
@@ -93,21 +91,15 @@ fn a_shelf_over_http_is_kept_and_asked_again() {
             fs::write(path, "damaged").unwrap();
         }
     }
-    assert!(
-        fetched(&on(NetworkSettings { offline: true, ..fresh }), "ferry-board")
-            .unwrap_err()
-            .contains("--offline")
-    );
+    let without = NetworkSettings { offline: true, ..fresh };
+    assert!(fetched(&on(without), "ferry-board").unwrap_err().contains("Offline"));
     assert_eq!(fetched(&on(hasty()), "ferry-board@1.1.0").as_deref(), Ok("piers/ferry-board@1.1.0"));
     assert_eq!(heard.0.lock().unwrap().len(), 0, "{:?}", heard.0.lock().unwrap());
     let asked = server.asked().len();
     assert_eq!(fetched(&on(hasty()), "ferry-board").as_deref(), Ok("piers/ferry-board@1.1.0"));
     assert_eq!(server.asked().len(), asked + 1, "what is kept does, and nobody waits for another try");
     let said = heard.0.lock().unwrap().last().cloned().unwrap();
-    assert!(
-        said.contains("shelf piers") && said.contains("answered 503") && said.contains("a moment ago"),
-        "{said}"
-    );
+    assert!(said.contains("piers") && said.contains("503"), "{said}");
 }
 
 /// One shelf, as an index at this URL.
@@ -133,78 +125,48 @@ fn what_a_bad_server_sends_is_never_kept() {
         index.replace(&digest_of(&index, "ferry-board"), &digest_of(&index, "tides"))
     };
     let ok = |body: &[u8]| answer("200 OK", "", body);
-    // What it is, what is sent for the index and for the archive, and words of the error.
+    // What it is, what is sent for the index and for the archive, and what the error names.
     type Case<'a> = (&'a str, Vec<u8>, Vec<u8>, &'a [&'a str]);
     let cases: Vec<Case<'_>> = vec![
-        ("gone", answer("404 Not Found", "", ""), vec![], &["answered 404: there is no such file"]),
-        ("private", answer("401 No", "", ""), vec![], &["answered 401: it wants credentials", "--token-env"]),
-        ("in trouble", answer("500 Oops", "", ""), vec![], &["answered 500: it is in trouble"]),
-        ("silent", vec![], vec![], &["the server took too long"]),
-        ("hangs up", b"HTTP".to_vec(), vec![], &["shelf piers", "http"]),
-        ("no HTTP", b"SSH-2.0-OpenSSH\r\n\r\n".to_vec(), vec![], &["shelf piers"]),
-        (
-            "in a circle",
-            answer("302 Found", "Location: /index.json\r\n", ""),
-            vec![],
-            &["redirects more than 5 times"],
-        ),
-        ("to a file", answer("302 Found", "Location: file:///etc/passwd\r\n", ""), vec![], &["shelf piers"]),
+        ("gone", answer("404 Not Found", "", ""), vec![], &["Status(404"]),
+        ("private", answer("401 No", "", ""), vec![], &["Status(401"]),
+        ("in trouble", answer("500 Oops", "", ""), vec![], &["Status(500"]),
+        ("silent", vec![], vec![], &["Unreachable"]),
+        ("hangs up", b"HTTP".to_vec(), vec![], &["Network"]),
+        ("no HTTP", b"SSH-2.0-OpenSSH\r\n\r\n".to_vec(), vec![], &["Network"]),
+        ("in a circle", answer("302 Found", "Location: /index.json\r\n", ""), vec![], &["Redirects"]),
+        ("to a file", answer("302 Found", "Location: file:///etc/passwd\r\n", ""), vec![], &["Network"]),
         (
             "too short",
             answer("200 OK", "Content-Length: 999999\r\n", &index),
             vec![],
-            &["shelf piers", "index.json: "],
+            &["Network", "index.json"],
         ),
-        (
-            "huge",
-            answer("200 OK", "Content-Length: 99999999999\r\n", ""),
-            vec![],
-            &["it is larger than 512 MiB"],
-        ),
-        (
-            "a page",
-            ok(b"<!doctype html>"),
-            vec![],
-            &["it is no index of molds: expected value at line 1 column 1"],
-        ),
-        ("not UTF-8", ok(b"{\"\xff"), vec![], &["it is not UTF-8"]),
-        ("cut", ok(&index.as_bytes()[..index.len() / 2]), vec![], &["EOF while parsing"]),
-        ("newer", ok(b"{\"tinmold-index\": 7}"), vec![], &["its format 7 is newer"]),
+        ("huge", answer("200 OK", "Content-Length: 99999999999\r\n", ""), vec![], &["TooLarge(536870912)"]),
+        ("a page", ok(b"<!doctype html>"), vec![], &["NotAnIndex"]),
+        ("not UTF-8", ok(b"{\"\xff"), vec![], &["NotUtf8"]),
+        ("cut", ok(&index.as_bytes()[..index.len() / 2]), vec![], &["NotAnIndex"]),
+        ("newer", ok(b"{\"tinmold-index\": 7}"), vec![], &["Newer(7)"]),
         (
             "climbing",
             ok(index.replace("\"ferry-board\"", "\"../board\"").as_bytes()),
             vec![],
-            &["\"../board\" cannot stand"],
+            &["BadEntry", "../board"],
         ),
-        (
-            "other archive",
-            ok(index.as_bytes()),
-            ok(&tides),
-            &["is not what it is said to be", "has the sha256", "nothing of it was kept"],
-        ),
-        (
-            "other mold",
-            ok(swapped.as_bytes()),
-            ok(&tides),
-            &["is not what it is said to be: its archive holds tides 1.0.0"],
-        ),
-        (
-            "archive gone",
-            ok(index.as_bytes()),
-            answer("404 Not Found", "", ""),
-            &["piers/ferry-board@1.0.0: the server answered 404"],
-        ),
+        ("other archive", ok(index.as_bytes()), ok(&tides), &["Tampered", "Digest"]),
+        ("other mold", ok(swapped.as_bytes()), ok(&tides), &["Tampered", "Mold(", "tides 1.0.0"]),
+        ("archive gone", ok(index.as_bytes()), answer("404 Not Found", "", ""), &["Status(404"]),
         (
             "archive huge",
             ok(index.as_bytes()),
             answer("200 OK", "Content-Length: 999999999\r\n", "x"),
-            &["it is larger than 256 MiB"],
+            &["TooLarge(268435456)"],
         ),
         (
             "archive cut",
             ok(index.as_bytes()),
             answer("200 OK", "Content-Length: 9999\r\n", &board[..50]),
-            &["shelf piers"],
+            &["Network"],
         ),
     ];
     for (what, to_index, to_archive, words) in cases {
@@ -224,10 +186,7 @@ fn what_a_bad_server_sends_is_never_kept() {
         });
         *bad.lock().unwrap() = true;
         let error = fetched(&piers(&place, &server.url, hasty()), "ferry-board").expect_err(what);
-        assert!(
-            words.iter().all(|words| error.contains(words)) && error.contains("piers"),
-            "{what}: {error}"
-        );
+        assert!(words.iter().all(|words| error.contains(words)), "{what}: {error}");
         assert!(
             fetched(&piers(&place, &server.url, offline()), "ferry-board").is_err(),
             "{what}: something was kept"
@@ -258,9 +217,9 @@ fn what_a_bad_server_sends_is_never_kept() {
     }
     let place = TempDir::new().unwrap();
     for (url, words) in [
-        ("http://127.0.0.1:1/", "nobody listens there"),
-        ("http://pier.invalid/", "shelf piers: http://pier.invalid/index.json: "),
-        ("http://a b/", "is no URL"),
+        ("http://127.0.0.1:1/", "Unreachable"),
+        ("http://pier.invalid/", "http://pier.invalid/index.json"),
+        ("http://a b/", "BadUrl"),
     ] {
         let error = fetched(&piers(&place, url, hasty()), "ferry-board").unwrap_err();
         assert!(error.contains(words), "{error}");
@@ -293,9 +252,9 @@ fn archives_are_fetched_by_their_url() {
     assert_eq!(server.asked().len(), 2);
     let other = format!("{url}#sha256={}", pinned.replace(|c: char| c.is_ascii_digit(), "a"));
     for (url, words) in [
-        (other, "is not what it is said to be: it has the sha256"),
-        (format!("{}bad.tar.gz", server.url), "bad.tar.gz is no archive of a mold"),
-        (format!("{}none.tar.gz", server.url), "none.tar.gz: the server answered 404"),
+        (other, "Tampered"),
+        (format!("{}bad.tar.gz", server.url), "Archive"),
+        (format!("{}none.tar.gz", server.url), "Status(404"),
     ] {
         let error = fetched(&on(hasty()), &url).expect_err(words);
         assert!(error.contains(words), "{error}");
@@ -350,7 +309,7 @@ fn a_repository_is_a_shelf_and_its_tags_are_versions() {
     git(&folder, &["tag", "v1.2.0"]);
     git(&folder, &["tag", "nightly"]);
     assert_eq!(fetched(&on(&one, hasty()), "ferry-board").as_deref(), Ok("piers/ferry-board@1.1.0"));
-    assert!(heard.0.lock().unwrap()[0].contains("tag v1.2.0 holds ferry-board 1.1.0: it is left out"));
+    assert!(heard.0.lock().unwrap()[0].contains("v1.2.0"));
     let package = on(&one, offline()).fetch(&Address::parse("piers/ferry-board@1.0").unwrap()).unwrap();
     let paths: Vec<&str> = package.files.iter().map(|file| file.path.as_str()).collect();
     assert_eq!(paths, ["body/file", "body/link", "mold.toml"]);
@@ -379,9 +338,9 @@ fn a_repository_is_a_shelf_and_its_tags_are_versions() {
     for (address, expected) in [
         (format!("{many}/tides"), Ok(format!("{many}/tides@0.3.0"))),
         (format!("{many}/tides@v0.2.0"), Ok(format!("{many}/tides@0.2.0"))),
-        (many.clone(), Err("it holds several molds; name one behind it")),
-        (format!("{many}/ferry"), Err("no mold is called \"ferry\" in it; there are board, tides")),
-        (format!("{many}/board@3"), Err("no such version of board is in it; there are 1.0.0")),
+        (many.clone(), Err("SeveralMolds")),
+        (format!("{many}/ferry"), Err("NoSuchMold")),
+        (format!("{many}/board@3"), Err("UnknownVersion")),
     ] {
         match (fetched(&nothing, &address), expected) {
             (Ok(origin), Ok(expected)) => assert_eq!(origin, expected),
@@ -403,14 +362,14 @@ fn a_repository_is_a_shelf_and_its_tags_are_versions() {
     assert_eq!(fetched(&on(&newest, hasty()), "board").as_deref(), Ok("piers/board@0.1.0"));
     let none = format!("file://{}/none", place.path().display());
     for (url, words) in [
-        (without, "it holds no mold"),
-        (twice, "at tag v1.0.0 two molds are called \"board\": in a and in b"),
-        (none, "git says: "),
-        ("ext::sh -c touch% /tmp/x".to_owned(), "git says: transport 'ext' not allowed"),
-        ("--upload-pack=touch".to_owned(), "git says: "),
+        (without, "NoMold"),
+        (twice, "Twice"),
+        (none, "Git("),
+        ("ext::sh -c touch% /tmp/x".to_owned(), "Git("),
+        ("--upload-pack=touch".to_owned(), "Git("),
     ] {
         let error = fetched(&on(&url, hasty()), "board").expect_err(words);
-        assert!(error.contains(words) && error.contains("piers"), "{error}");
+        assert!(error.contains(words), "{error}");
     }
 }
 
@@ -461,15 +420,13 @@ fn an_authority_of_ones_own_is_trusted_where_it_is_named() {
         let certificates = certificates.into_iter().map(|name| place.path().join(name)).collect();
         let (catalogues, broken) =
             piers(&place, &url, NetworkSettings { certificates, ..hasty() }).list(None);
-        (catalogues.len(), broken.join(""))
+        (catalogues.len(), format!("{broken:?}"))
     };
-    for (certificates, words) in [
-        (vec![], "certificate"),
-        (vec!["none.pem"], "none.pem cannot be used: there is none in it"),
-        (vec!["gone.pem"], "gone.pem cannot be used"),
-    ] {
+    for (certificates, words) in
+        [(vec![], "piers"), (vec!["none.pem"], "none.pem"), (vec!["gone.pem"], "gone.pem")]
+    {
         let (count, broken) = listed(certificates);
-        assert!(count == 1 && broken.contains(words) && broken.contains("shelf piers"), "{broken}");
+        assert!(count == 1 && broken.contains(words) && broken.contains("piers"), "{broken}");
     }
-    assert_eq!(listed(vec!["ca.pem"]), (2, String::new()));
+    assert_eq!(listed(vec!["ca.pem"]), (2, "[]".to_owned()));
 }

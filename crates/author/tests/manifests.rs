@@ -416,7 +416,7 @@ fn parts_are_tried_on_whatever_the_mold_casts() {
     let manifest = "[[question]]\nkey = 'view'\nask = '?'\nkind = 'one-of'\noption = [{ value = 'tides' }, { value = 'crews' }]\n\
         [[question]]\nkey = 'pier'\nask = '?'\nkind = 'text'\nform = 'kebab'\n";
     let body = [
-        ("body/board.txt", "{= if view == 'tides' =}\n# tinmold:joint piers\n{= end =}\n{= pier =}\n"),
+        ("body/board.txt", "{= if view == 'tides' =}\n# joint: piers (tinmold)\n{= end =}\n{= pier =}\n"),
         ("body/fares.json", "{ \"child\": {= if view == 'tides' then '1' else '\"free\"' =} }\n"),
         ("body/{= if view == 'crews' =}rota{= end =}", "x"),
     ];

@@ -6,11 +6,8 @@ use std::path::Path;
 use std::sync::Arc;
 use std::time::Duration;
 use tempfile::TempDir;
-use tinmold_shelf::address::Address;
-use tinmold_shelf::remote::{Cache, Network, NetworkSettings};
-use tinmold_shelf::shelves::Shelves;
-use tinmold_shelf::folder_shelf::index_folder;
 use tinmold_mold::package::{open_folder, pack};
+use tinmold_shelf::{Address, Cache, Network, NetworkSettings, Shelves, index_folder};
 
 /// A network for the test: what is fetched lies in the folder.
 pub fn network(place: &Path, settings: NetworkSettings) -> Arc<Network> {
@@ -20,7 +17,7 @@ pub fn network(place: &Path, settings: NetworkSettings) -> Arc<Network> {
 pub fn hasty() -> NetworkSettings {
     NetworkSettings {
         fresh: Duration::ZERO,
-        patience: Duration::from_millis(400),
+        timeout: Duration::from_millis(400),
         ..NetworkSettings::default()
     }
 }
@@ -49,12 +46,13 @@ pub fn archives(folder: &Path, molds: &[(&str, &str)]) -> String {
         pack(&open_folder(inside.path()).unwrap(), &top, &mut bytes).unwrap();
         fs::write(folder.join(format!("{top}.tar.gz")), bytes).unwrap();
     }
-    let (index, _, broken) = index_folder(folder).unwrap();
-    assert!(broken.is_empty(), "{broken:?}");
-    index
+    let index = index_folder(folder).unwrap();
+    assert!(index.skipped.is_empty(), "{:?}", index.skipped);
+    index.text
 }
 
+/// The origin of what an address names, or the error with its fields as `Debug` shows them.
 pub fn fetched(shelves: &Shelves, text: &str) -> Result<String, String> {
     let package = shelves.fetch(&Address::parse(text).unwrap());
-    package.map(|package| package.origin.to_string()).map_err(|error| error.to_string())
+    package.map(|package| package.origin.to_string()).map_err(|error| format!("{error:?}"))
 }

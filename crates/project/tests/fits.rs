@@ -21,7 +21,7 @@ const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"t
     [[question]]\nkey = \"secret\"\nkind = \"minted\"\n[derive]\nslug = \"{= pier.snake =}\"\n\
     [[files]]\nmatch = \".env\"\nlocal = true\n";
 const BODY: [(&str, &str); 4] = [
-    ("body/board.txt", "piers of {= pier =}\n  # tinmold:joint piers\nend\n"),
+    ("body/board.txt", "piers of {= pier =}\n  # joint: piers (tinmold)\nend\n"),
     ("body/tides.json", "{\n  \"pier\": \"{= pier =}\"\n}\n"),
     ("body/.gitignore", ".env\nkeys/\n"),
     ("body/.env", "KEY={= secret =}\n"),
@@ -93,7 +93,7 @@ fn a_fit_sees_the_casting_and_is_recorded_with_what_takes_it_back() {
     let read = |path: &str| fs::read_to_string(root.join(path)).unwrap();
     assert_eq!(
         read("board.txt"),
-        "piers of Gull Point\n  Tern Quay of Gull Point\n  # tinmold:joint piers\nend\n"
+        "piers of Gull Point\n  Tern Quay of Gull Point\n  # joint: piers (tinmold)\nend\n"
     );
     let tides: serde_json::Value = serde_json::from_str(&read("tides.json")).unwrap();
     assert_eq!(tides["tern-quay"], serde_json::json!({ "from": "gull_point", "berths": ["A1", "B2"] }));
@@ -137,7 +137,7 @@ fn a_file_that_its_owner_changed_stays_changed() {
     let root = place.path().join("harbor");
     let mold = harbor("", &[]);
     let recorded = cast(&mold, &root);
-    fs::write(root.join("board.txt"), "mine\n# tinmold:joint piers\n").unwrap();
+    fs::write(root.join("board.txt"), "mine\n# joint: piers (tinmold)\n").unwrap();
     let part = quay(&mold);
     plan(&part, &mold, &recorded, "Tern Quay").unwrap().write(&root, Some(&recorded), &(), &mut ()).unwrap();
     let after = record::open(&root).unwrap();
@@ -146,7 +146,7 @@ fn a_file_that_its_owner_changed_stays_changed() {
     let status = record::status(&after);
     assert_eq!(status.of(FileStatus::Changed).collect::<Vec<_>>(), ["board.txt"]);
     Undo::of(&after).unwrap().write(&()).unwrap();
-    assert_eq!(fs::read_to_string(root.join("board.txt")).unwrap(), "mine\n# tinmold:joint piers\n");
+    assert_eq!(fs::read_to_string(root.join("board.txt")).unwrap(), "mine\n# joint: piers (tinmold)\n");
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
 }
 
@@ -303,7 +303,7 @@ fn what_a_part_must_not_do_is_refused() {
     let json = [("body/list.json", "[\n  1\n]\n"), ("body/.gitignore", ".env\n")];
     let broken = "[[joint]]\nfile = \"list.txt\"\nname = \"x\"\nlines = [\"y\"]\n";
     let mold = harbor(&broken.replace("list.txt", "list.json"), &json[..1]);
-    let seamed = "// tinmold:joint x\n[1]\n";
+    let seamed = "// joint: x (tinmold)\n[1]\n";
     fs::write(root.join("list.json"), seamed).unwrap();
     let part = quay(&mold);
     assert!(plan(&part, &mold, &recorded, "x").is_ok(), "what was broken before is not the part's mistake");
@@ -317,14 +317,14 @@ fn what_a_part_must_not_do_is_refused() {
 #[test]
 fn lines_without_a_place_are_shown_where_the_mold_has_them() {
     let mold = harbor("", &[]);
-    let answers = session(&mold, &[("pier", "Netley Stairs")], Offers::default()).finish().unwrap();
+    let answers = session(&mold, &[("pier", "Heron Stairs")], Offers::default()).finish().unwrap();
     let plan = Plan::new(&mold, &answers, &Limits::default()).unwrap().verify().unwrap();
     let lines = belongs(&plan, "board.txt", "piers").unwrap();
-    assert_eq!(lines, ["piers of Netley Stairs", "  # tinmold:joint piers"]);
+    assert_eq!(lines, ["piers of Heron Stairs", "  # joint: piers (tinmold)"]);
     assert_eq!(belongs(&plan, "board.txt", "quays"), None);
     assert_eq!(belongs(&plan, "none.txt", "piers"), None);
     let read = as_cast(&plan);
-    assert_eq!(read("tides.json").unwrap().unwrap(), "{\n  \"pier\": \"Netley Stairs\"\n}\n");
+    assert_eq!(read("tides.json").unwrap().unwrap(), "{\n  \"pier\": \"Heron Stairs\"\n}\n");
     assert_eq!(read("none.txt").unwrap(), Err("is not cast".to_owned()));
 }
 
