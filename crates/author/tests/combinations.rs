@@ -1,11 +1,13 @@
 //! Sets of answers: every two choices that go together meet in one, and there are few.
 #![allow(clippy::unwrap_used)]
 
+#[path = "../../project/tests/common/mod.rs"]
 mod common;
+
 use common::mold;
 use std::collections::HashSet;
-use tinmold_project::answers::BuiltIns;
 use tinmold_author::combinations;
+use tinmold_project::answers::BuiltIns;
 
 /// The sets as `key=text`, without the empty one.
 fn sets(manifest: &str) -> Vec<Vec<String>> {

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-#[path = "../../core/tests/common/server.rs"]
+#[path = "../../shelf/tests/common/server.rs"]
 mod server;
 
 use common::Place;

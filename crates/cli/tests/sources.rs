@@ -148,7 +148,7 @@ fn what_was_answered_last_time_is_offered() {
     let ran = place.run_with(&["cast", "./m", "two", "--plain"], "\n\n\n\nyes\n");
     let ran = ran.says(
         0,
-        &["Author", "[Ines]", "Ines  last time", "TOKEN", "24 random letters and digits"]
+        &["Author", "[Ines]", "Ines  used again", "TOKEN", "24 random letters and digits"]
             .map(|words| if words == "TOKEN" { "Written" } else { words }),
     );
     assert!(!ran.err.contains("TOKEN="));

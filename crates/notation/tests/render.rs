@@ -38,10 +38,7 @@ fn sources_become_texts() {
         ("{= match pier =}{= case 'x', 'gull point' =}1{= else =}2{= end =}", "1"),
         ("{= match berths - 6 =}\n{= case 3 =}a\n{= case -2 =}\nb\n{= else =}\nc\n{= end =}\n", "b\n"),
         // Loops
-        (
-            "{= for p in piers =}{= p.flat =}{= between =}, {= end =}.",
-            "gullpoint, heronstairs, osierisland.",
-        ),
+        ("{= for p in piers =}{= p.flat =}{= between =}, {= end =}.", "gullpoint, heronstairs, osierisland."),
         (
             "{= for p, i in piers =}{= i =}:{= p.kebab =}{= between ' ' =}{= end =}",
             "0:gull-point 1:heron-stairs 2:osier-island",

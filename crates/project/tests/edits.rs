@@ -2,13 +2,13 @@
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 use proptest::prelude::*;
+use tinmold_mold::Holds;
 use tinmold_project::fit::OnClash;
-use tinmold_project::fit::{Data, Edited, Wanted, edit};
-use tinmold_project::fit::{Put, put};
-use tinmold_mold::formats::Holds;
+use tinmold_project::fit::edit::{Data, EditRequest, Edited, edit};
+use tinmold_project::fit::joint::{Put, put};
 
 /// What is wanted, as JSON: `set`, `add`, `remove`, `same`.
-fn wanted(json: &str) -> Wanted {
+fn wanted(json: &str) -> EditRequest {
     let value: serde_json::Value = serde_json::from_str(json).unwrap();
     let part = |key: &str| match Data::from(value.get(key).cloned().unwrap_or_default()) {
         Data::Table(entries) => entries,
@@ -16,7 +16,7 @@ fn wanted(json: &str) -> Wanted {
     };
     let same = value.get("same").and_then(|same| same.as_str());
     let same = same.map(|same| regex::Regex::new(same).unwrap());
-    Wanted { set: part("set"), add: part("add"), remove: part("remove"), same }
+    EditRequest { set: part("set"), add: part("add"), remove: part("remove"), same }
 }
 
 /// The lines that go, with `-`, and those that come, with `+`; or in a word what became of it.
@@ -28,7 +28,7 @@ fn changed(holds: Holds, text: &str, json: &str) -> String {
             let shown = all.iter().map(|c| format!("{}: {} / {}", c.place, c.there, c.wanted));
             return format!("clash {}", shown.collect::<Vec<_>>().join(", "));
         }
-        Edited::Beyond(why) => return format!("beyond: {why}"),
+        Edited::NotEditable(why) => return format!("beyond: {why}"),
     };
     let again = edit(holds, &new, &wanted(json), OnClash::Ask);
     assert_eq!(again, Edited::Same, "a second time changes it again: {json}\n{new}");
@@ -239,7 +239,7 @@ fn somebody_decides_about_other_values() {
 }
 
 #[test]
-fn lines_go_in_above_their_seam_once() {
+fn lines_go_in_above_their_joint_once() {
     let put = |text: &str, lines: &[&str], sorted| {
         let lines: Vec<String> = lines.iter().map(|line| (*line).to_owned()).collect();
         put(text, "routes", &lines, sorted)
@@ -258,7 +258,12 @@ fn lines_go_in_above_their_seam_once() {
             false,
             "a\n\t\tb\nx\n\ty\n\t\tz\n<!-- joint: routes (tinmold) -->",
         ),
-        ("a\r\n-- joint: routes (tinmold)\r\n", &["b", "c"], false, "a\r\nb\r\nc\r\n-- joint: routes (tinmold)\r\n"),
+        (
+            "a\r\n-- joint: routes (tinmold)\r\n",
+            &["b", "c"],
+            false,
+            "a\r\nb\r\nc\r\n-- joint: routes (tinmold)\r\n",
+        ),
         ("\u{feff}# joint: routes (tinmold)", &["b"], false, "\u{feff}b\n# joint: routes (tinmold)"),
         (
             "use a;\n\n# joint: routes (tinmold)\n",
@@ -275,13 +280,18 @@ fn lines_go_in_above_their_seam_once() {
         ),
         ("  z\nb\n# joint: routes (tinmold)\n", &["a"], true, "  z\na\nb\n# joint: routes (tinmold)\n"),
         // What is there, however it is indented, stays alone; the rest comes.
-        ("    b\n# joint: routes (tinmold)\n", &["b", "c", "  "], false, "    b\nc\n# joint: routes (tinmold)\n"),
+        (
+            "    b\n# joint: routes (tinmold)\n",
+            &["b", "c", "  "],
+            false,
+            "    b\nc\n# joint: routes (tinmold)\n",
+        ),
         // Other names are other joints.
         (
-            "# joint: routes (tinmold)-more\n# joint: routes (tinmold)\n",
+            "# joint: routes-more (tinmold)\n# joint: routes (tinmold)\n",
             &["a"],
             false,
-            "# joint: routes (tinmold)-more\na\n# joint: routes (tinmold)\n",
+            "# joint: routes-more (tinmold)\na\n# joint: routes (tinmold)\n",
         ),
     ];
     for (text, lines, sorted, expected) in cases {
@@ -290,7 +300,11 @@ fn lines_go_in_above_their_seam_once() {
         assert_eq!(put(&new, lines, *sorted), Put::Same, "{text:?}");
     }
     assert_eq!(
-        put("# tinmold:joints routes\n# tinmold:joint\n# tinmold:seamroutes\n", &["a"], false),
+        put(
+            "# joints: routes (tinmold)\n# joint: (tinmold)\n# joint: routes\n# myjoint: routes (tinmold)\n",
+            &["a"],
+            false
+        ),
         Put::NoJoint
     );
     assert_eq!(

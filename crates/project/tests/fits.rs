@@ -2,20 +2,20 @@
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
-use common::{mold, session};
-use std::cell::Cell;
+use common::{choices, mold, session};
 use std::fs;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use tempfile::TempDir;
-use tinmold_project::answers::{Answers, Offers, Session};
-use tinmold_project::fit::{FitError, Fitting, OnClash, Undo, UndoError, as_cast, belongs, in_folder};
-use tinmold_mold::model::{Mold, MoldError, Part};
+use tinmold_mold::{Mold, MoldError, Part};
+use tinmold_project::answers::{AnswerSource, Answers, Given, Offers, Session};
+use tinmold_project::fit::{
+    Fit, FitError, Fitting, OnClash, TextProblem, Undo, UndoError, UndoProblem, as_cast, belongs, in_folder,
+};
 use tinmold_project::plan::{Limits, Plan};
-use tinmold_project::record;
-use tinmold_project::record::{FileStatus, Recorded};
+use tinmold_project::record::{self, FileStatus, Recorded};
 use tinmold_project::verify::VerifyError;
-use tinmold_project::write::{Choice, Conflict, Decide, Observer, WriteError};
+use tinmold_project::write::{Choice, Observer, WriteError, inspect};
 
 const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"text\"\ndefault = \"Gull Point\"\n\
     [[question]]\nkey = \"secret\"\nkind = \"minted\"\n[derive]\nslug = \"{= pier.snake =}\"\n\
@@ -43,7 +43,7 @@ fn cast(mold: &Mold, root: &Path) -> Recorded {
     let mut answers = session(mold, &[], Offers::default()).finish().unwrap();
     answers.set_folder(mold, "harbor");
     let plan = Plan::new(mold, &answers, &Limits::default()).unwrap().verify().unwrap();
-    plan.write(root, &(), &mut ()).unwrap();
+    common::write(&plan, root, &()).unwrap();
     record::open(root).unwrap()
 }
 
@@ -53,9 +53,9 @@ fn answers(part: &Part, mold: &Mold, recorded: &Recorded, set: &[(&str, &str)], 
     let own = session(&part.mold, set, Offers::default());
     given.resize(part.mold.questions.len(), None);
     let offers = Offers { folder: Some("harbor".into()), ..Offers::default() };
-    for (at, settled) in own.settled().iter().enumerate().skip(mold.questions.len()) {
-        let source = tinmold_project::answers::Source::Set;
-        given[at] = Some(tinmold_project::answers::Given { value: settled.value.clone(), source });
+    for (at, resolved) in own.resolved().iter().enumerate().skip(mold.questions.len()) {
+        let source = AnswerSource::Set;
+        given[at] = Some(Given { value: resolved.value.clone(), source });
     }
     let mut session = Session::new(&part.mold, given, offers, recorded.built_ins()).unwrap();
     session.set_day(day).unwrap();
@@ -70,6 +70,17 @@ fn quay(mold: &Mold) -> Part {
 fn plan<'p>(part: &'p Part, mold: &Mold, recorded: &Recorded, name: &str) -> Result<Fitting<'p>, FitError> {
     let answers = answers(part, mold, recorded, &[("quay", name)], "2026-11-23");
     Fitting::new(part, &answers, &in_folder(&recorded.root), &Limits::default(), OnClash::Ask)
+}
+
+/// Inspects the project and writes the fit into it.
+fn write(
+    fitting: &Fitting<'_>,
+    recorded: &Recorded,
+    choice: Option<Choice>,
+    observer: &dyn Observer,
+) -> Result<Fit, WriteError> {
+    let inspection = inspect(&fitting.plan, &recorded.root)?;
+    fitting.write(&inspection, &choices(&inspection, &fitting.plan, choice), Some(recorded), observer)
 }
 
 #[test]
@@ -87,7 +98,7 @@ fn a_fit_sees_the_casting_and_is_recorded_with_what_takes_it_back() {
     let part = quay(&mold);
     assert_eq!(part.own_questions().count(), 2);
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
-    let fit = fitting.write(&root, Some(&recorded), &(), &mut ()).unwrap();
+    let fit = write(&fitting, &recorded, None, &()).unwrap();
     assert_eq!(fit.added, ["berths/A1.txt", "berths/B2.txt", "keys/Tern Quay.key"]);
     assert_eq!(fit.changed, ["board.txt", "tides.json"]);
     let read = |path: &str| fs::read_to_string(root.join(path)).unwrap();
@@ -115,12 +126,11 @@ fn a_fit_sees_the_casting_and_is_recorded_with_what_takes_it_back() {
     assert_eq!(after.day_of(&part, &answers(&part, &mold, &after, &[("quay", "x")], "2027-01-01")), None);
     let again = plan(&part, &mold, &after, "Tern Quay").unwrap();
     assert!(again.changes_nothing());
-    assert!(again.write(&root, Some(&after), &(), &mut ()).unwrap().is_nothing());
+    assert!(write(&again, &after, None, &()).unwrap().is_nothing());
     assert_eq!(record::open(&root).unwrap().casting, after.casting);
     // What its owner removed comes back with the next fit of the same, which is noted once.
     fs::remove_file(root.join("berths/A1.txt")).unwrap();
-    let fit =
-        plan(&part, &mold, &after, "Tern Quay").unwrap().write(&root, Some(&after), &(), &mut ()).unwrap();
+    let fit = write(&plan(&part, &mold, &after, "Tern Quay").unwrap(), &after, None, &()).unwrap();
     assert_eq!((fit.added.as_slice(), fit.changed.len()), (&["berths/A1.txt".to_owned()][..], 0));
     let after = record::open(&root).unwrap();
     assert_eq!(after.casting.part.len(), 1);
@@ -139,7 +149,7 @@ fn a_file_that_its_owner_changed_stays_changed() {
     let recorded = cast(&mold, &root);
     fs::write(root.join("board.txt"), "mine\n# joint: piers (tinmold)\n").unwrap();
     let part = quay(&mold);
-    plan(&part, &mold, &recorded, "Tern Quay").unwrap().write(&root, Some(&recorded), &(), &mut ()).unwrap();
+    write(&plan(&part, &mold, &recorded, "Tern Quay").unwrap(), &recorded, None, &()).unwrap();
     let after = record::open(&root).unwrap();
     assert_eq!(after.digests["board.txt"], recorded.digests["board.txt"]);
     assert_ne!(after.digests["tides.json"], recorded.digests["tides.json"]);
@@ -190,7 +200,7 @@ fn what_somebody_writes_meanwhile_is_never_lost() {
         let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
         let there = fs::read(root.join(path)).ok();
         let meddler = Meddler(&root.join(path), AtomicBool::new(false));
-        let error = fitting.write(&root, Some(&recorded), &meddler, &mut Choice::Replace).unwrap_err();
+        let error = write(&fitting, &recorded, Some(Choice::Replace), &meddler).unwrap_err();
         assert!(matches!(error, WriteError::Changed(_) | WriteError::Appeared(_)), "{path}: {error}");
         assert_eq!(fs::read_to_string(root.join(path)).unwrap(), "somebody else's\n");
         assert_eq!(fs::read(root.join(record::CASTING)).unwrap(), before);
@@ -202,12 +212,11 @@ fn what_somebody_writes_meanwhile_is_never_lost() {
     }
     fs::remove_file(root.join("c.txt")).unwrap();
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
-    let error =
-        fitting.write(&root, Some(&recorded), &Impatient(AtomicBool::new(false)), &mut ()).unwrap_err();
+    let error = write(&fitting, &recorded, None, &Impatient(AtomicBool::new(false))).unwrap_err();
     assert!(matches!(error, WriteError::Cancelled), "{error}");
     assert!(!root.join("a.txt").exists());
     // The same of taking it back.
-    fitting.write(&root, Some(&recorded), &(), &mut ()).unwrap();
+    write(&fitting, &recorded, None, &()).unwrap();
     let after = record::open(&root).unwrap();
     let undo = Undo::of(&after).unwrap();
     fs::write(root.join("a.txt"), "mine\n").unwrap();
@@ -218,7 +227,7 @@ fn what_somebody_writes_meanwhile_is_never_lost() {
     assert!(matches!(undo.write(&()), Err(WriteError::Changed(_))));
     assert!(root.join("a.txt").exists() && root.join("b.txt").exists());
     let Err(UndoError::NotAsFitted { files, .. }) = Undo::of(&after) else { panic!("it is taken back") };
-    assert_eq!(files, [("board.txt".to_owned(), "was changed since".to_owned())]);
+    assert!(matches!(&files[..], [(path, UndoProblem::Changed)] if path == "board.txt"), "{files:?}");
 }
 
 #[test]
@@ -230,26 +239,14 @@ fn what_gives_place_comes_back_if_it_was_text() {
     let part = quay(&mold);
     fs::write(root.join("a.txt"), "mine\n").unwrap();
     fs::write(root.join("b.txt"), [0xff, 0]).unwrap();
-    /// Keeps the first and replaces the others, and remembers what it was asked.
-    struct Chooser(Cell<usize>);
-    impl Decide for Chooser {
-        fn conflicts(&mut self, conflicts: &[Conflict]) -> Option<Vec<Choice>> {
-            self.0.set(conflicts.len());
-            Some(
-                conflicts
-                    .iter()
-                    .map(|c| if c.path == "a.txt" { Choice::Replace } else { Choice::Aside })
-                    .collect(),
-            )
-        }
-    }
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
-    assert!(
-        matches!(fitting.write(&root, Some(&recorded), &(), &mut ()), Err(WriteError::InTheWay(all)) if all.len() == 2)
-    );
-    let mut chooser = Chooser(Cell::new(0));
-    let fit = fitting.write(&root, Some(&recorded), &(), &mut chooser).unwrap();
-    assert_eq!(chooser.0.get(), 2);
+    let without = write(&fitting, &recorded, None, &());
+    assert!(matches!(without, Err(WriteError::Conflicts(all)) if all.len() == 2));
+    let inspection = inspect(&fitting.plan, &root).unwrap();
+    let paths: Vec<String> = inspection.conflicts(&fitting.plan).into_iter().map(|one| one.path).collect();
+    assert_eq!(paths, ["a.txt", "b.txt"]);
+    let mixed = [Choice::Replace, Choice::Aside];
+    let fit = fitting.write(&inspection, &mixed, Some(&recorded), &()).unwrap();
     assert_eq!(fit.added, ["b.txt.from-mold"]);
     assert_eq!(fit.changed, ["a.txt", "board.txt", "tides.json"]);
     let after = record::open(&root).unwrap();
@@ -261,10 +258,10 @@ fn what_gives_place_comes_back_if_it_was_text() {
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
     // Bytes that are no text are not kept in a record, and so do not come back.
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
-    fitting.write(&root, Some(&recorded), &(), &mut Choice::Replace).unwrap();
+    write(&fitting, &recorded, Some(Choice::Replace), &()).unwrap();
     let error = Undo::of(&record::open(&root).unwrap()).unwrap_err();
     let UndoError::NotAsFitted { files, .. } = error else { panic!("{error}") };
-    assert_eq!(files, [("b.txt".to_owned(), "was no text before".to_owned())]);
+    assert!(matches!(&files[..], [(path, UndoProblem::NotText)] if path == "b.txt"), "{files:?}");
 }
 
 #[test]
@@ -303,8 +300,8 @@ fn what_a_part_must_not_do_is_refused() {
     let json = [("body/list.json", "[\n  1\n]\n"), ("body/.gitignore", ".env\n")];
     let broken = "[[joint]]\nfile = \"list.txt\"\nname = \"x\"\nlines = [\"y\"]\n";
     let mold = harbor(&broken.replace("list.txt", "list.json"), &json[..1]);
-    let seamed = "// joint: x (tinmold)\n[1]\n";
-    fs::write(root.join("list.json"), seamed).unwrap();
+    let marked = "// joint: x (tinmold)\n[1]\n";
+    fs::write(root.join("list.json"), marked).unwrap();
     let part = quay(&mold);
     assert!(plan(&part, &mold, &recorded, "x").is_ok(), "what was broken before is not the part's mistake");
     // A minted value of the mold is not to be had, not even for a file of this machine.
@@ -325,7 +322,7 @@ fn lines_without_a_place_are_shown_where_the_mold_has_them() {
     assert_eq!(belongs(&plan, "none.txt", "piers"), None);
     let read = as_cast(&plan);
     assert_eq!(read("tides.json").unwrap().unwrap(), "{\n  \"pier\": \"Heron Stairs\"\n}\n");
-    assert_eq!(read("none.txt").unwrap(), Err("is not cast".to_owned()));
+    assert_eq!(read("none.txt").unwrap(), Err(TextProblem::NotCast));
 }
 
 #[cfg(unix)]
@@ -339,7 +336,7 @@ fn permissions_and_links_stay_what_they_are() {
     fs::set_permissions(root.join("board.txt"), fs::Permissions::from_mode(0o750)).unwrap();
     let part = quay(&mold);
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
-    fitting.write(&root, Some(&recorded), &(), &mut ()).unwrap();
+    write(&fitting, &recorded, None, &()).unwrap();
     let mode = || fs::metadata(root.join("board.txt")).unwrap().permissions().mode() & 0o777;
     assert_eq!(mode(), 0o750);
     Undo::of(&record::open(&root).unwrap()).unwrap().write(&()).unwrap();
@@ -348,7 +345,7 @@ fn permissions_and_links_stay_what_they_are() {
     fs::rename(root.join("board.txt"), place.path().join("elsewhere")).unwrap();
     symlink(place.path().join("elsewhere"), root.join("board.txt")).unwrap();
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
-    assert_eq!(fitting.missing[0].why, "is no file there");
+    assert_eq!(fitting.missing[0].why, TextProblem::NotAFile);
     let text = fs::read_to_string(place.path().join("elsewhere")).unwrap();
     assert!(!text.contains("Tern Quay"), "{text}");
 }

@@ -5,8 +5,10 @@ mod common;
 use common::mold;
 use proptest::prelude::*;
 use serde_json::{Value as Json, json};
-use tinmold_project::answers::{BuiltIns, Given, Offers, Session, SheetFormat, Source, json_schema, read_sheet};
-use tinmold_mold::model::Mold;
+use tinmold_mold::Mold;
+use tinmold_project::answers::{
+    AnswerSource, BuiltIns, Given, Offers, Session, SheetFormat, json_schema, read_sheet,
+};
 
 const BOARD: &str = r#"
 [[question]]
@@ -71,7 +73,7 @@ fn is_accepted(mold: &Mold, sheet: &Json) -> bool {
     let Ok(read) = read_sheet(mold, &sheet.to_string(), SheetFormat::Json) else { return false };
     let mut given = vec![None; mold.questions.len()];
     for (at, value) in read.answers {
-        given[at] = Some(Given { value, source: Source::Sheet("s".into()) });
+        given[at] = Some(Given { value, source: AnswerSource::Sheet("s".into()) });
     }
     let session = Session::new(mold, given, Offers::default(), BuiltIns::default()).unwrap();
     read.wrong.is_empty() && session.problems().is_empty()

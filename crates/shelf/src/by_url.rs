@@ -43,7 +43,7 @@ pub(crate) fn fetch_archive(
         (None, Some((path, _))) if network.settings.offline => path,
         (None, cached) => download(network, url, cached)?,
     };
-    let found = digest_of_file(&path).map_err(|error| ShelfError::source(url, error))?;
+    let found = digest_of_file(&path).map_err(|error| ShelfError::source(url, SourceError::Cache(error)))?;
     if let Some(expected) = pinned.filter(|pinned| *pinned != found) {
         let reason = Mismatch::Digest { found, expected };
         return Err(ShelfError::Tampered { address: url.to_owned(), reason });
@@ -59,7 +59,7 @@ fn download(
     cached: Option<(PathBuf, CachedArchive)>,
 ) -> Result<PathBuf, ShelfError> {
     let cache = network.cache().map_err(|reason| ShelfError::source(url, reason))?;
-    let io = |error: std::io::Error| ShelfError::source(url, error);
+    let io = |error: std::io::Error| ShelfError::source(url, SourceError::Cache(error));
     let failed =
         |error: NetworkError| ShelfError::source(url, SourceError::Network { url: url.to_owned(), error });
     let note = |sha256: String, validators: Validators| {
@@ -145,7 +145,7 @@ fn pick(
         };
         ShelfError::source(url, reason)
     })?;
-    let entry = catalogue.entry(row).map_err(|error| ShelfError::source(url, error))?;
+    let entry = catalogue.entry(row).map_err(|error| ShelfError::source(url, SourceError::Listing(error)))?;
     let release = entry.versions.iter().find(|release| version.takes(&release.version)).cloned();
     let release = release.ok_or_else(|| ShelfError::UnknownVersion {
         name: entry.name.clone(),

@@ -5,6 +5,7 @@ use crate::catalogue::IndexError;
 use crate::git::GitError;
 use crate::network::NetworkError;
 use std::io;
+use std::path::PathBuf;
 use tinmold_mold::PackageError;
 use tinmold_platform::digest::Digest;
 
@@ -104,7 +105,18 @@ pub enum SourceError {
     },
     /// The cache cannot be read or written.
     #[error("cannot use the cache: {0}")]
-    Cache(#[from] io::Error),
+    Cache(io::Error),
+    /// The folder cannot be read.
+    #[error("cannot read {path}: {error}")]
+    Folder {
+        /// The folder.
+        path: PathBuf,
+        /// The system's error.
+        error: io::Error,
+    },
+    /// The listing cannot be read.
+    #[error("cannot read its listing: {0}")]
+    Listing(io::Error),
     /// The listing has no digest for the archive.
     #[error("{0} has no digest")]
     NoDigest(String),

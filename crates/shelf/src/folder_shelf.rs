@@ -2,7 +2,7 @@
 
 use crate::cache::Cache;
 use crate::catalogue::{Catalogue, Entry, INDEX_FILE, IndexError, Release, read_index, write_index};
-use crate::error::{ShelfError, Skipped};
+use crate::error::{ShelfError, Skipped, SourceError};
 use crate::manifest_entry::{EntryError, entry_of, entry_of_manifest};
 use crate::shelf::{Listing, Shelf};
 use serde::{Deserialize, Serialize};
@@ -75,7 +75,8 @@ impl Shelf for FolderShelf {
     }
 
     fn list(&self) -> Result<Listing, ShelfError> {
-        let failed = |error: std::io::Error| ShelfError::source(&self.name, error);
+        let failed =
+            |error| ShelfError::source(&self.name, SourceError::Folder { path: self.folder.clone(), error });
         let mut places: Vec<PathBuf> = Vec::new();
         for entry in fs::read_dir(&self.folder).map_err(failed)? {
             let path = entry.map_err(failed)?.path();

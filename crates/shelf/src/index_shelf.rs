@@ -57,7 +57,7 @@ impl IndexShelf {
         {
             Answer::Same => self.listings().confirm(),
             Answer::Fetched(place, validators) => {
-                let text = fs::read(&place).map_err(|error| failed(error.into()));
+                let text = fs::read(&place).map_err(|error| failed(SourceError::Cache(error)));
                 // The listing is kept under its digest, or not at all.
                 if let Err(error) = fs::remove_file(&place) {
                     tracing::warn!(%error, "cannot remove a download");
@@ -108,7 +108,7 @@ impl Shelf for IndexShelf {
                     }
                     Err(error) => return Err(failed(SourceError::Network { url, error })),
                 };
-                let found = digest_of_file(&place).map_err(|error| failed(error.into()))?;
+                let found = digest_of_file(&place).map_err(|error| failed(SourceError::Cache(error)))?;
                 if found != expected {
                     if let Err(error) = fs::remove_file(&place) {
                         tracing::warn!(%error, "cannot remove a download");
@@ -118,7 +118,7 @@ impl Shelf for IndexShelf {
                         reason: Mismatch::Digest { found, expected },
                     });
                 }
-                cache.store(&place, &expected).map_err(|error| failed(error.into()))?
+                cache.store(&place, &expected).map_err(|error| failed(SourceError::Cache(error)))?
             }
         };
         let package = open_archive(&place).map_err(|error| ShelfError::named(error, &address))?;

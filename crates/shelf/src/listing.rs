@@ -114,7 +114,7 @@ impl Listings<'_> {
     /// Keeps a new index, once it is known to be one.
     pub(crate) fn keep(&self, index: &str, validators: Validators) -> Result<(), ShelfError> {
         let cache = self.cache()?;
-        let io = |error: std::io::Error| ShelfError::source(self.shelf, error);
+        let io = |error: std::io::Error| ShelfError::source(self.shelf, SourceError::Cache(error));
         let digest = digest_of(index.as_bytes());
         let place = cache.place(&digest);
         let catalogue = Catalogue::of_index(self.shelf, index, &place).map_err(|error| {
@@ -141,6 +141,8 @@ impl Listings<'_> {
     fn note(&self, digest: &Digest, validators: Validators) -> Result<(), ShelfError> {
         let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
         let kept = Kept { fetched: now.as_secs(), index: digest.to_string(), validators };
-        self.cache()?.store_note(self.place, &kept).map_err(|error| ShelfError::source(self.shelf, error))
+        self.cache()?
+            .store_note(self.place, &kept)
+            .map_err(|error| ShelfError::source(self.shelf, SourceError::Cache(error)))
     }
 }

@@ -3,7 +3,7 @@
 use crate::address::{Address, VersionRequest};
 use crate::by_url::{fetch_archive, fetch_repository};
 use crate::catalogue::{Catalogue, Entry, Release};
-use crate::error::{ShelfError, Skipped};
+use crate::error::{ShelfError, Skipped, SourceError};
 use crate::folder_shelf::is_archive;
 use crate::network::Network;
 use crate::shelf::{BUILT_IN, BuiltInShelf, Shelf};
@@ -143,7 +143,7 @@ impl Shelves {
                         let entry = listing
                             .catalogue
                             .entry(row)
-                            .map_err(|error| ShelfError::source(on.name(), error))?;
+                            .map_err(|error| ShelfError::source(on.name(), SourceError::Listing(error)))?;
                         versions
                             .extend(entry.versions.iter().map(|release| entry.address(on.name(), release)));
                         let newest =

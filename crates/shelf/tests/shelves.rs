@@ -10,10 +10,9 @@ use semver::Version;
 use std::fs;
 use std::sync::Arc;
 use tempfile::TempDir;
-use tinmold_mold::PackageError;
 use tinmold_shelf::{
     Address, AddressError, Catalogue, Facet, FolderShelf, Hit, IndexError, Picker, Search, Shelf, ShelfError,
-    Shelves, VersionRequest, age_of_day, read_index, search,
+    Shelves, SourceError, VersionRequest, age_of_day, read_index, search,
 };
 
 /// A folder of molds: name, version, the rest of its header.
@@ -119,7 +118,7 @@ fn the_right_mold_is_found() {
     assert!(gone.list(None).1[0].what.contains("gone"));
     assert!(matches!(
         gone.fetch(&Address::parse("x").unwrap()),
-        Err(ShelfError::Package(PackageError::Io { .. }))
+        Err(ShelfError::Source { reason: SourceError::Folder { .. }, .. })
     ));
     assert_eq!(fetched(&gone, "python-service@0").as_deref(), Ok("built-in/python-service"));
 }

@@ -4,6 +4,7 @@ use super::context::ManifestReader;
 use crate::codes;
 use crate::manifest::{Placed, RawQuestion, TourEntry};
 use crate::snippet::{Snippet, has_tag};
+use std::ops::Range;
 use tinmold_notation::Scope;
 
 /// Refuses tags in texts that are not rendered: those of `others`, and what people read of questions.
@@ -18,8 +19,17 @@ pub(super) fn refuse_tags(reader: &mut ManifestReader<'_>, others: &[&Placed], q
     }
     for text in fixed.into_iter().filter(|text| has_tag(text.get_ref())) {
         let help = "rendered are defaults, [derive], folder, tour, next and finishing steps";
-        reader.add(codes::TAG_IN_FIXED_TEXT, text.span(), "this text is not rendered", help);
+        let span = tag_span(reader.source, text.span());
+        reader.add(codes::TAG_IN_FIXED_TEXT, span, "this text is not rendered", help);
     }
+}
+
+/// Returns the span of the first tag in a text of the manifest, or of the text if its tag is written with escapes.
+fn tag_span(source: &str, text: Range<usize>) -> Range<usize> {
+    let raw = &source[text.clone()];
+    let Some(start) = raw.find("{=") else { return text };
+    let length = raw[start..].find("=}").map_or(raw.len() - start, |end| end + 2);
+    text.start + start..text.start + start + length
 }
 
 /// Reads `[[tour]]`.

@@ -1,10 +1,11 @@
 //! Molds made of texts, and answers to them.
 #![allow(dead_code, clippy::unwrap_used, clippy::panic)]
 
-use tinmold_project::answers::{BuiltIns, Given, Offers, Session, Source, parse_text, written};
-use tinmold_mold::model::{Mold, MoldError};
-use tinmold_mold::package::{Content, File, Origin, Package};
-use tinmold_notation::Finding;
+use std::path::Path;
+use tinmold_mold::{Content, File, Mold, MoldError, Origin, Package};
+use tinmold_project::answers::{AnswerSource, BuiltIns, Given, Offers, Session, display_value, parse_text};
+use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::{Choice, Inspection, Observer, WriteError, WriteSummary, inspect};
 
 const HEAD: &str = "[mold]\nname = \"ferry-board\"\nversion = \"1.0.0\"\nsummary = \"A mold of the tests\"\n";
 
@@ -27,21 +28,12 @@ pub fn mold(manifest: &str, files: &[(&str, &str)]) -> Mold {
     }
 }
 
-/// Everything that loading and checking find.
-pub fn findings(manifest: &str, files: &[(&str, &str)]) -> Vec<Finding> {
-    match Mold::load(package(manifest, files)) {
-        Ok(mold) => tinmold_author::rehearsal::check(&mold).findings,
-        Err(MoldError::Faulty(faulty)) => faulty.findings,
-        Err(error) => panic!("{error}"),
-    }
-}
-
 pub fn session<'m>(mold: &'m Mold, given: &[(&str, &str)], offers: Offers) -> Session<'m> {
     let mut all = vec![None; mold.questions.len()];
     for (key, text) in given {
         let at = mold.questions.iter().position(|question| question.key == *key).unwrap();
         let value = parse_text(&mold.questions[at], text, &mold.scope).unwrap();
-        all[at] = Some(Given { value, source: Source::Set });
+        all[at] = Some(Given { value, source: AnswerSource::Set });
     }
     let built_ins = BuiltIns { today: "2026-11-23".into(), year: 2026, ..BuiltIns::default() };
     Session::new(mold, all, offers, built_ins).unwrap()
@@ -49,11 +41,30 @@ pub fn session<'m>(mold: &'m Mold, given: &[(&str, &str)], offers: Offers) -> Se
 
 /// `key=value (source)` for every question that applies.
 pub fn shown(session: &Session<'_>) -> Vec<String> {
-    let questions = session.mold().questions.iter().zip(session.settled());
+    let questions = session.mold().questions.iter().zip(session.resolved());
     questions
-        .filter(|(_, settled)| settled.is_visible())
-        .map(|(question, settled)| {
-            format!("{}={} ({})", question.key, written(session.mold(), &settled.value), settled.source)
+        .filter(|(_, resolved)| resolved.is_visible())
+        .map(|(question, resolved)| {
+            format!(
+                "{}={} ({})",
+                question.key,
+                display_value(session.mold(), &resolved.value),
+                resolved.source
+            )
         })
         .collect()
+}
+
+/// One choice for every file that is in the way, or none for any.
+pub fn choices(inspection: &Inspection, plan: &VerifiedPlan<'_>, choice: Option<Choice>) -> Vec<Choice> {
+    choice.map_or_else(Vec::new, |choice| vec![choice; inspection.conflicts(plan).len()])
+}
+
+/// Inspects the folder and writes the plan into it; nothing may be in the way.
+pub fn write(
+    plan: &VerifiedPlan<'_>,
+    folder: &Path,
+    observer: &dyn Observer,
+) -> Result<WriteSummary, WriteError> {
+    plan.write(&inspect(plan, folder)?, &[], observer)
 }

@@ -6,8 +6,8 @@ use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Color, Modifier, Style};
 use ratatui::text::{Line, Span, Text};
 use ratatui::widgets::{Paragraph, Wrap};
-use tinmold_shelf::{Entry, Picker, Release};
 use tinmold_shelf::age_of_day;
+use tinmold_shelf::{Entry, Picker, Release};
 
 /// From so many columns on a list has room for what its molds give.
 const WIDE: usize = 80;
