@@ -13,7 +13,7 @@ use tinmold_project::record::RecordError;
 use tinmold_project::steps::{ChoiceError, OfferedStep, StepError};
 use tinmold_project::verify::VerifyError;
 use tinmold_project::write::WriteError;
-use tinmold_shelf::{AddressError, ShelfError};
+use tinmold_shelf::{AddressError, NetworkError, ShelfError, SourceError};
 
 /// Something that ends the program with another code than 0.
 #[derive(Debug)]
@@ -109,9 +109,22 @@ impl From<ShelfError> for Failure {
                 let failure = Self::new(Exit::Usage, message);
                 failure.help(format!("name one: {}", safe(&addresses.join(", "))))
             }
-            ShelfError::Source { .. } => Self::new(Exit::Failed, message),
+            ShelfError::Source { shelf, reason } => {
+                let exit = if names_nothing(&shelf, &reason) { Exit::Usage } else { Exit::Failed };
+                Self::new(exit, message)
+            }
             ShelfError::Tampered { .. } => Self::new(Exit::Refused, message),
         }
+    }
+}
+
+/// Returns true if the address names something that its server or repository does not have.
+fn names_nothing(shelf: &str, reason: &SourceError) -> bool {
+    match reason {
+        // A file that a shelf's own index names is the shelf's fault.
+        SourceError::Network { url, error: NetworkError::Status(404 | 410, _) } => shelf == url,
+        SourceError::NoSuchMold { .. } | SourceError::SeveralMolds { .. } => true,
+        _ => false,
     }
 }
 

@@ -1,6 +1,6 @@
 //! Deciding about files that are in the way, before anything is written.
 
-use crate::failure::{self, Failure};
+use crate::failure;
 use crate::stop::Stop;
 use crate::text::diff::{InTheWay, difference};
 use crate::ui::Prompter;
@@ -23,10 +23,8 @@ pub fn decide(
     if conflicts.is_empty() {
         return Ok(Vec::new());
     }
-    let Some(prompter) = prompter else {
-        let failure: Failure = failure::of_write(WriteError::Conflicts(conflicts), plan);
-        return Err(failure.into());
-    };
+    let undecided = || failure::of_write(WriteError::Conflicts(conflicts.clone()), plan);
+    let Some(prompter) = prompter else { return Err(undecided().into()) };
     let mut choices: Vec<Choice> = Vec::with_capacity(conflicts.len());
     for (at, conflict) in conflicts.iter().enumerate() {
         let shown = InTheWay {
@@ -35,7 +33,7 @@ pub fn decide(
             of: conflicts.len(),
             difference: difference(plan, &inspection.folder, conflict),
         };
-        let reply = prompter.conflict(&shown)?;
+        let reply = prompter.conflict(&shown).map_err(|stop| stop.or_missing(undecided))?;
         choices.push(reply.choice);
         if reply.for_all {
             choices.resize(conflicts.len(), reply.choice);

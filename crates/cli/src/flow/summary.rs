@@ -40,7 +40,7 @@ pub fn print_written(written: &WriteSummary) {
         anstream::eprintln!("{GOOD}Nothing to write into{GOOD:#} {NAME}{place}{NAME:#}");
     } else {
         anstream::eprintln!(
-            "{GOOD}WriteSummary:{GOOD:#} {NAME}{place}{NAME:#} {FAINT}({}, {}){FAINT:#}",
+            "{GOOD}Written:{GOOD:#} {NAME}{place}{NAME:#} {FAINT}({}, {}){FAINT:#}",
             count(written.files, "file"),
             size(written.bytes)
         );
