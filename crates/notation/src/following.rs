@@ -2,7 +2,7 @@
 
 use crate::scope::Scope;
 use crate::types::Type;
-use crate::views::{self, Gives, On, Takes};
+use crate::view::{self, Gives, On, Takes};
 use serde::Serialize;
 
 /// A field or view that can follow a value.
@@ -45,11 +45,11 @@ pub fn following(scope: &Scope, of: Type) -> Vec<Following> {
         _ => Type::Unknown,
     };
     let described = |of| scope.describe(of).trim_start_matches("a ").trim_start_matches("an ").to_owned();
-    let mut all: Vec<Following> = views::names(on)
+    let mut all: Vec<Following> = view::names(on)
         .iter()
         // Only `today` has it, and that is no type.
         .filter(|name| **name != "date")
-        .filter_map(|name| views::find(on, name).map(|signature| (name, signature)))
+        .filter_map(|name| view::find(on, name).map(|signature| (name, signature)))
         .map(|(name, signature)| {
             let takes: Vec<String> = signature
                 .takes

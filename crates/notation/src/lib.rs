@@ -40,9 +40,12 @@
 
 mod budget;
 mod check;
+mod choices;
 mod finding;
 mod following;
+mod item;
 mod marks;
+mod names;
 mod nearest;
 mod program;
 mod renderer;
@@ -52,11 +55,15 @@ mod setting;
 mod span;
 mod syntax;
 mod syntax_kind;
+mod trouble;
 mod types;
 mod value;
+mod values;
+mod view;
 mod views;
 
 pub use budget::Budget;
+pub use choices::{Choice, Choices, FieldError, FieldValue};
 pub use finding::{Code, Finding, Severity, sort_findings};
 pub use following::{Following, following};
 pub use marks::{Marks, MarksError};
@@ -67,14 +74,16 @@ pub use scope::{Name, NameError, NameId, RESERVED, Scope, Traits};
 pub use setting::{Fragments, Setting};
 pub use span::{Position, Span};
 pub use syntax_kind::Syntax;
-pub use types::{Choice, Choices, ChoicesId, Element, FieldError, FieldValue, Type};
-pub use value::{TypeMismatch, Value, Values};
+pub use types::{ChoicesId, Element, Type};
+pub use value::Value;
+pub use values::{TypeMismatch, Values};
 
 use check::Compiler;
 use std::sync::Arc;
 use syntax::Findings;
 use syntax::expression::{Expr, ExprKind};
-use syntax::pieces::{self, PieceKind};
+use syntax::piece::PieceKind;
+use syntax::pieces;
 use syntax::tag::Tag;
 
 /// What compiling gives.

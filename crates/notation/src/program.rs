@@ -1,13 +1,10 @@
 //! The flat program that a source is compiled to.
 
-use crate::budget::Budget;
 use crate::finding::{Code, Finding};
-use crate::run::{self, Machine};
 use crate::scope::{NameId, Scope};
 use crate::span::Span;
 use crate::types::{ChoicesId, Type};
-use crate::value::{Value, Values};
-use crate::views::View;
+use crate::view::View;
 use std::sync::Arc;
 
 /// One step. Steps that take values take them from a stack, the last one on top.
@@ -107,6 +104,9 @@ pub(crate) enum Op<'s> {
     Place(u32),
 }
 
+/// Marks a loop without a counter.
+pub(crate) const NO_COUNTER: u16 = u16::MAX;
+
 /// One thing that a simple round puts in.
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Part<'s> {
@@ -158,42 +158,6 @@ pub struct Program<'s> {
 }
 
 impl Program<'_> {
-    /// Appends what the program makes of `values` to `out`.
-    ///
-    /// # Errors
-    /// The finding that stopped it: an overflow, a division by zero, an element outside a list, an argument that a view
-    /// cannot use, or the limit of `budget`. `out` is then as it was.
-    pub fn render(&self, values: &Values, budget: &Budget, out: &mut Vec<u8>) -> Result<(), Finding> {
-        let start = out.len();
-        let result = Machine::new(self, values, budget, out).run_root();
-        match result {
-            Ok(()) if self.json => run::settle(out, start),
-            Ok(()) => {}
-            Err(_) => out.truncate(start),
-        }
-        result
-    }
-
-    /// What the program makes of `values`, as a text.
-    ///
-    /// # Errors
-    /// As [`Program::render`].
-    pub fn render_text(&self, values: &Values, budget: &Budget) -> Result<String, Finding> {
-        let mut out = Vec::new();
-        self.render(values, budget, &mut out)?;
-        Ok(String::from_utf8(out)
-            .unwrap_or_else(|bytes| String::from_utf8_lossy(bytes.as_bytes()).into_owned()))
-    }
-
-    /// The value of a program that was compiled from an expression.
-    ///
-    /// # Errors
-    /// As [`Program::render`].
-    pub fn evaluate(&self, values: &Values, budget: &Budget) -> Result<Value, Finding> {
-        let mut out = Vec::new();
-        Machine::new(self, values, budget, &mut out).evaluate()
-    }
-
     /// The type of its value, for a program that was compiled from an expression; else a text.
     #[must_use]
     pub fn value_type(&self) -> Type {

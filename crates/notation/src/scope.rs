@@ -1,7 +1,8 @@
 //! What a body can name: the questions' answers, derived values and built-in names, each with its type.
 
-use crate::types::{Choices, ChoicesId, Element, Type};
-use crate::value::Value;
+use crate::choices::Choices;
+use crate::names::is_name;
+use crate::types::{ChoicesId, Element, Type};
 use rustc_hash::FxHashMap;
 
 /// Which name; given out by [`Scope::add`].
@@ -80,12 +81,6 @@ impl std::fmt::Display for NameError {
 }
 
 impl std::error::Error for NameError {}
-
-pub(crate) fn is_name(word: &str) -> bool {
-    let mut bytes = word.bytes();
-    bytes.next().is_some_and(|b| b.is_ascii_alphabetic() || b == b'_')
-        && bytes.all(|b| b.is_ascii_alphanumeric() || b == b'_')
-}
 
 /// The names that a source is compiled against.
 ///
@@ -215,18 +210,6 @@ impl Scope {
     pub(crate) fn is_group(&self, word: &str) -> bool {
         matches!(word, "mold" | "project" | "user")
             && self.names.iter().any(|name| name.name.split('.').next() == Some(word))
-    }
-
-    /// The empty value of a type: `""`, 0, false, no option, no elements.
-    #[must_use]
-    pub fn empty_value(of: Type) -> Value {
-        match of {
-            Type::Text | Type::Unknown => Value::Text(String::new()),
-            Type::Integer => Value::Integer(0),
-            Type::Flag => Value::Flag(false),
-            Type::Option { of, .. } => Value::Option(of, None),
-            Type::List(_) => Value::List(Vec::new()),
-        }
     }
 
     /// The type as people read it: "a text", "an option of `web`".

@@ -98,8 +98,7 @@ fn values_are_of_the_types_of_their_names() {
     assert!(values.set_text(&world.scope, "nobody", "x").is_ok());
     for name in world.scope.names() {
         assert!(
-            Scope::empty_value(name.of).fits(name.of)
-                || matches!(name.of, Type::Option { or_none: false, .. })
+            Value::empty(name.of).fits(name.of) || matches!(name.of, Type::Option { or_none: false, .. })
         );
         assert!(!world.scope.describe(name.of).is_empty());
     }

@@ -176,7 +176,7 @@ fn sources_become_texts() {
 }
 
 #[test]
-fn spare_commas_of_json_go() {
+fn trailing_commas_of_json_go() {
     let mut world = World::new();
     world.file = "package.json".into();
     let cases: &[(&str, &str)] = &[
@@ -189,6 +189,10 @@ fn spare_commas_of_json_go() {
         ("{\"a,]\": \"b,}\", \"c\": [1, 2,],}", "{\"a,]\": \"b,}\", \"c\": [1, 2]}"),
         ("[\"{= 'x,' =}]\"]", "[\"x,]\"]"),
         ("[1, // it's \"odd,\n 2,]", "[1, // it's \"odd,\n 2]"),
+        ("[1, /* it's \"odd, */ 2,]", "[1, /* it's \"odd, */ 2]"),
+        ("[1, // the last,\n /* */]", "[1 // the last,\n /* */]"),
+        ("[1,{= if not night =}2{= end =},,\n]", "[1\n]"),
+        ("[1, /* open ]", "[1, /* open ]"),
         ("[\"\\\",\n]\"", "[\"\\\",\n]\""),
     ];
     for (source, expected) in cases {

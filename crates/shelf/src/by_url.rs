@@ -2,11 +2,10 @@
 
 use crate::address::VersionRequest;
 use crate::age::duration_in_words;
+use crate::archive_check::MOST_ARCHIVE;
 use crate::catalogue::{Entry, Release};
 use crate::error::{Mismatch, ShelfError, SourceError};
-use crate::git::GitShelf;
-use crate::index_shelf::MOST_ARCHIVE;
-use crate::manifest_entry::entry_of;
+use crate::git_shelf::GitShelf;
 use crate::network::{Answer, FetchRequest, Network, NetworkError, Validators, fetch};
 use crate::shelf::Shelf;
 use serde::{Deserialize, Serialize};
@@ -35,7 +34,7 @@ pub(crate) fn fetch_archive(
     url: &str,
     pinned: Option<Digest>,
 ) -> Result<Package, ShelfError> {
-    let cache = network.cache().map_err(|reason| ShelfError::source(url, reason))?;
+    let cache = network.cache.as_ref().ok_or_else(|| ShelfError::source(url, SourceError::NoCache))?;
     let cached: Option<CachedArchive> = cache.note(url);
     let cached = cached.and_then(|cached| Some((cache.file(&cached.sha256.parse().ok()?)?, cached)));
     let path = match (pinned.and_then(|digest| cache.file(&digest)), cached) {
@@ -58,7 +57,7 @@ fn download(
     url: &str,
     cached: Option<(PathBuf, CachedArchive)>,
 ) -> Result<PathBuf, ShelfError> {
-    let cache = network.cache().map_err(|reason| ShelfError::source(url, reason))?;
+    let cache = network.cache.as_ref().ok_or_else(|| ShelfError::source(url, SourceError::NoCache))?;
     let io = |error: std::io::Error| ShelfError::source(url, SourceError::Cache(error));
     let failed =
         |error: NetworkError| ShelfError::source(url, SourceError::Network { url: url.to_owned(), error });
@@ -152,21 +151,4 @@ fn pick(
         versions: entry.versions.iter().map(|release| release.version.to_string()).collect(),
     })?;
     Ok((entry, release))
-}
-
-/// Refuses an archive that holds another mold than its listing says.
-pub(crate) fn check_listed(
-    package: &Package,
-    entry: &Entry,
-    release: &Release,
-    address: &str,
-) -> Result<(), ShelfError> {
-    let holds = match entry_of(package, "") {
-        Ok(found) if found.name == entry.name && found.versions[0].version == release.version => {
-            return Ok(());
-        }
-        Ok(found) => format!("{} {}", found.name, found.versions[0].version),
-        Err(error) => error.to_string(),
-    };
-    Err(ShelfError::Tampered { address: address.to_owned(), reason: Mismatch::Mold(holds) })
 }

@@ -2,8 +2,8 @@
 
 use crate::address::AddressError;
 use crate::catalogue::IndexError;
-use crate::git::GitError;
 use crate::network::NetworkError;
+use crate::repository::GitError;
 use std::io;
 use std::path::PathBuf;
 use tinmold_mold::PackageError;
@@ -174,27 +174,5 @@ impl ShelfError {
     /// Returns true if asking the shelf again may help: the name or version is not in the listing.
     pub(crate) fn is_missing(&self) -> bool {
         matches!(self, Self::UnknownMold { .. } | Self::UnknownVersion { .. })
-    }
-}
-
-/// Something on a shelf that is left out of its listing.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Skipped {
-    /// The file, folder or version.
-    pub what: String,
-    /// Why.
-    pub why: String,
-}
-
-impl Skipped {
-    /// Makes a note of something that is left out.
-    pub(crate) fn new(what: impl Into<String>, why: impl ToString) -> Self {
-        Self { what: what.into(), why: why.to_string() }
-    }
-}
-
-impl std::fmt::Display for Skipped {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}: {}", self.what, self.why)
     }
 }

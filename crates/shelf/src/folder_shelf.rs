@@ -2,9 +2,10 @@
 
 use crate::cache::Cache;
 use crate::catalogue::{Catalogue, Entry, INDEX_FILE, IndexError, Release, read_index, write_index};
-use crate::error::{ShelfError, Skipped, SourceError};
+use crate::error::{ShelfError, SourceError};
 use crate::manifest_entry::{EntryError, entry_of, entry_of_manifest};
 use crate::shelf::{Listing, Shelf};
+use crate::skipped::Skipped;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::fs;

@@ -1,6 +1,6 @@
 //! A shelf that is an index over HTTP.
 
-use crate::by_url::check_listed;
+use crate::archive_check::{MOST_ARCHIVE, check_listed};
 use crate::catalogue::{Entry, INDEX_FILE, IndexError, MOST_BYTES, Release};
 use crate::error::{Mismatch, ShelfError, SourceError};
 use crate::listing::Listings;
@@ -12,9 +12,6 @@ use std::time::Duration;
 use tinmold_mold::package::open_archive;
 use tinmold_mold::{Origin, Package};
 use tinmold_platform::digest::{Digest, digest_of_file};
-
-/// The most bytes that an archive may have.
-pub(crate) const MOST_ARCHIVE: u64 = 256 << 20;
 
 /// A shelf that is an index over HTTP, with the archives below it.
 pub struct IndexShelf {
@@ -94,7 +91,7 @@ impl Shelf for IndexShelf {
         // The index was looked at when it was read.
         let expected: Digest =
             release.sha256.parse().map_err(|_| failed(SourceError::NoDigest(address.clone())))?;
-        let cache = self.network.cache().map_err(failed)?;
+        let cache = self.network.cache.as_ref().ok_or_else(|| failed(SourceError::NoCache))?;
         let place = match cache.file(&expected) {
             Some(place) => place,
             None => {

@@ -7,19 +7,22 @@
 
 mod address;
 mod age;
+mod archive_check;
 mod by_url;
 mod cache;
 mod catalogue;
 mod error;
 mod folder_shelf;
-mod git;
+mod git_shelf;
 mod index_shelf;
 mod listing;
 mod manifest_entry;
 mod network;
+mod repository;
 mod server;
 mod shelf;
 mod shelves;
+mod skipped;
 
 pub use address::{Address, AddressError, VersionRequest, refuse_secret};
 pub use age::{age_of_day, duration_in_words};
@@ -28,11 +31,13 @@ pub use catalogue::{
     Catalogue, Entry, Facet, Field, Hit, INDEX_FILE, INDEX_FORMAT, IndexError, Picker, Release, Search,
     read_index, search, tally, write_index,
 };
-pub use error::{Mismatch, ShelfError, Skipped, SourceError};
+pub use error::{Mismatch, ShelfError, SourceError};
 pub use folder_shelf::{FolderIndex, FolderShelf, index_folder};
-pub use git::{GitError, GitShelf};
+pub use git_shelf::GitShelf;
 pub use index_shelf::IndexShelf;
 pub use network::{DownloadObserver, Network, NetworkError, NetworkSettings};
+pub use repository::GitError;
 pub use server::{ServeError, Server};
 pub use shelf::{BUILT_IN, BuiltInShelf, Listing, Shelf};
 pub use shelves::Shelves;
+pub use skipped::Skipped;

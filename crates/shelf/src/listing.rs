@@ -46,7 +46,7 @@ pub(crate) struct Listings<'a> {
 
 impl Listings<'_> {
     fn cache(&self) -> Result<&Cache, ShelfError> {
-        self.network.cache().map_err(|reason| ShelfError::source(self.shelf, reason))
+        self.network.cache.as_ref().ok_or_else(|| ShelfError::source(self.shelf, SourceError::NoCache))
     }
 
     /// What the server said of the index, if that is kept and whole.

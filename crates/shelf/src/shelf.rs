@@ -1,8 +1,9 @@
 //! What every shelf can do, and the shelf in the program.
 
 use crate::catalogue::{Catalogue, Entry, Release};
-use crate::error::{ShelfError, Skipped};
+use crate::error::ShelfError;
 use crate::manifest_entry::entry_of;
+use crate::skipped::Skipped;
 use std::time::Duration;
 use tinmold_mold::{Package, built_in, built_in_names};
 

@@ -3,10 +3,11 @@
 use crate::address::{Address, VersionRequest};
 use crate::by_url::{fetch_archive, fetch_repository};
 use crate::catalogue::{Catalogue, Entry, Release};
-use crate::error::{ShelfError, Skipped, SourceError};
+use crate::error::{ShelfError, SourceError};
 use crate::folder_shelf::is_archive;
 use crate::network::Network;
 use crate::shelf::{BUILT_IN, BuiltInShelf, Shelf};
+use crate::skipped::Skipped;
 use std::sync::Arc;
 use std::time::Duration;
 use tinmold_mold::package::{open_archive, open_folder};

@@ -2,17 +2,13 @@
 
 use super::contents::{Content, File, Package};
 use super::error::{ArchiveError, PackageError};
+use super::limits::{MOST_BYTES, MOST_ENTRIES};
 use super::origin::Origin;
 use std::collections::{BTreeMap, HashSet};
 use std::fs;
 use std::io::{Read, Write};
 use std::path::Path;
 use tinmold_platform::tarball::Tarball;
-
-/// The most bytes that an archive may unpack to; it is unpacked in memory.
-pub const MOST_BYTES: u64 = 256 << 20;
-/// The most entries that an archive may hold.
-pub(super) const MOST_ENTRIES: usize = 100_000;
 
 /// Packs a mold into a folder `top`: the same bytes for the same files on every machine.
 ///

@@ -1,6 +1,6 @@
 //! Why the files of a mold cannot be read.
 
-use super::archive::{MOST_BYTES, MOST_ENTRIES};
+use super::limits::{MOST_BYTES, MOST_ENTRIES};
 use std::path::PathBuf;
 
 /// Why the files of a mold cannot be read.

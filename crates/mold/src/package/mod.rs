@@ -5,13 +5,15 @@ mod built_in;
 mod contents;
 mod error;
 mod folder;
+mod limits;
 mod on_disk;
 mod origin;
 
-pub use archive::{MOST_BYTES, open_archive, pack};
+pub use archive::{open_archive, pack};
 pub use built_in::{built_in, built_in_names};
 pub use contents::{Content, File, Package};
 pub use error::{ArchiveError, PackageError};
 pub use folder::open_folder;
+pub use limits::MOST_BYTES;
 pub use on_disk::OnDisk;
 pub use origin::Origin;

@@ -1,16 +1,17 @@
 //! Conditions, choices and loops.
 
 use super::{Known, Lower};
+use crate::choices::Choices;
 use crate::finding::Code;
 use crate::nearest::did_you_mean;
+use crate::program::NO_COUNTER;
 use crate::program::{Op, Part};
-use crate::run::repeat::NO_COUNTER;
 use crate::scope::Traits;
 use crate::span::Span;
 use crate::syntax::expression::ExprId;
 use crate::syntax::tag::{ForHead, Literal};
 use crate::syntax::tree::{Block, Branch, Case};
-use crate::types::{Choices, Element, Type};
+use crate::types::{Element, Type};
 
 impl<'s> Lower<'_, 's> {
     /// A value that must be a flag.

@@ -8,7 +8,8 @@ use crate::scope::Traits;
 use crate::span::Span;
 use crate::syntax::expression::{Dotted, ExprId, ExprKind};
 use crate::types::{ChoicesId, Element, Type};
-use crate::views::{self, Gives, On, Signature, Takes, View};
+use crate::view::{self, Gives, On, Signature, Takes, View};
+use crate::views;
 
 impl<'s> Lower<'_, 's> {
     pub(super) fn dotted(&mut self, on: ExprId, dotted: &Dotted<'s>, span: Span) -> Known {
@@ -78,7 +79,7 @@ impl<'s> Lower<'_, 's> {
             (_, Some((field, found))) => (Op::Field(of, field), found),
             (name, None) => {
                 let fields = || choices.fields().map(|(field, _)| field).chain(["value", "label"]);
-                let help = if views::find(On::Text, name).is_some() {
+                let help = if view::find(On::Text, name).is_some() {
                     format!("views of text need the option's text: `.value.{name}`")
                 } else {
                     let all: Vec<_> = fields().map(|field| format!("`{field}`")).collect();
@@ -96,7 +97,7 @@ impl<'s> Lower<'_, 's> {
 
     fn view(&mut self, on: On, known: Known, dotted: &Dotted<'s>, span: Span) -> Known {
         let name = dotted.name;
-        let signature = views::find(on, name).filter(|signature| signature.view != View::Date || known.date);
+        let signature = view::find(on, name).filter(|signature| signature.view != View::Date || known.date);
         let Some(signature) = signature else {
             self.unknown_view(on, known, dotted);
             for argument in dotted.arguments.iter().flatten() {
@@ -171,7 +172,7 @@ impl<'s> Lower<'_, 's> {
             "only `today` has it".to_owned()
         } else if let Some(other) = [On::Text, On::List, On::Integer, On::Flag]
             .into_iter()
-            .find(|other| *other != on && views::find(*other, name).is_some())
+            .find(|other| *other != on && view::find(*other, name).is_some())
         {
             match other {
                 On::Text => "that is a view of texts",
@@ -181,7 +182,7 @@ impl<'s> Lower<'_, 's> {
             }
             .to_owned()
         } else {
-            let names = views::names(on);
+            let names = view::names(on);
             did_you_mean(name, names.iter().copied(), format!("there are {}", names.join(", ")))
         };
         let message = format!("{what} has no view `{name}`");

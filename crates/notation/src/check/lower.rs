@@ -194,7 +194,7 @@ impl<'c, 's> Lower<'c, 's> {
     fn text(&mut self, text: &'s str) {
         if self.compiler.setting.syntax == Syntax::Json {
             let mut rest = text;
-            while let Some(at) = spare_comma(rest) {
+            while let Some(at) = maybe_trailing_comma(rest) {
                 self.plain_text(&rest[..at]);
                 self.emit_traced(Op::Comma, &rest[at..]);
                 rest = &rest[at + 1..];
@@ -320,10 +320,10 @@ impl<'c, 's> Lower<'c, 's> {
     }
 }
 
-/// The first comma of a JSON text that a closing bracket follows, or the end of the text.
-fn spare_comma(text: &str) -> Option<usize> {
+/// Returns the first comma of a JSON text that a closing bracket, a comment or the end of the text follows.
+fn maybe_trailing_comma(text: &str) -> Option<usize> {
     memchr::memchr_iter(b',', text.as_bytes()).find(|at| {
         let rest = text[at + 1..].trim_ascii_start();
-        rest.is_empty() || rest.starts_with(['}', ']'])
+        rest.is_empty() || rest.starts_with(['}', ']', '/', ','])
     })
 }

@@ -1,10 +1,13 @@
 //! The steps that take values from the stack and leave one there.
 
-use super::{Item, Machine};
+use super::Machine;
+use crate::choices::{Choices, FieldValue};
 use crate::finding::Code;
+use crate::item::Item;
 use crate::program::Op;
-use crate::types::{Choices, Element, FieldValue};
-use crate::views::{self, Trouble, trouble};
+use crate::trouble::{Trouble, trouble};
+use crate::types::Element;
+use crate::views;
 use std::cmp::Ordering;
 
 impl<'r> Machine<'r> {

@@ -1,13 +1,15 @@
 //! The machine that runs a program.
 
-use super::repeat::Loop;
+use super::PENDING_COMMA;
+use super::rounds::Loop;
 use super::trace::Wanted;
-use super::{Item, PENDING_COMMA};
 use crate::budget::{Budget, Purse};
 use crate::finding::{Code, Finding};
+use crate::item::Item;
 use crate::program::{Op, Program};
-use crate::value::{Value, Values};
-use crate::views::{Trouble, trouble};
+use crate::trouble::{Trouble, trouble};
+use crate::value::Value;
+use crate::values::Values;
 use smallvec::SmallVec;
 
 pub(crate) struct Machine<'r> {

@@ -1,12 +1,12 @@
 //! Running a flat program: values in, bytes out.
 
 mod calculate;
-mod commas;
-mod item;
 mod machine;
-pub(crate) mod repeat;
+mod render;
+mod repeat;
+mod rounds;
 mod trace;
+mod trailing_commas;
 
-pub(crate) use commas::{PENDING_COMMA, before_settling, settle};
-pub(crate) use item::Item;
 pub(crate) use machine::{Machine, indent_since};
+pub(crate) use trailing_commas::{PENDING_COMMA, before_settling, settle};

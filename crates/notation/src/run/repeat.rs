@@ -1,47 +1,12 @@
 //! The rounds of `for`.
 
+use super::Machine;
 use super::machine::SMALL;
-use super::{Item, Machine};
+use super::rounds::Loop;
+use crate::item::Item;
 use crate::program::Part;
+use crate::trouble::Trouble;
 use crate::value::Value;
-use crate::views::Trouble;
-
-/// A loop at work: first it looks at every element if there is a filter, then it makes the rounds.
-pub(crate) struct Loop<'r> {
-    list: Item<'r>,
-    element: u16,
-    counter: u16,
-    /// Which elements passed the filter; none without a filter.
-    kept: Option<Vec<u32>>,
-    /// The element looked at, or the round.
-    at: usize,
-    rounds: usize,
-}
-
-/// Says that a loop has no counter.
-pub(crate) const NO_COUNTER: u16 = u16::MAX;
-
-impl<'r> Loop<'r> {
-    /// Puts an element and the count into their names.
-    #[inline]
-    fn show(&self, at: usize, count: usize, locals: &mut [Item<'r>]) {
-        let element = match &self.list {
-            Item::Answers(values) => values.get(at).map(Item::from),
-            list => list.element(at),
-        };
-        if let Some(element) = element {
-            locals[self.element as usize] = element;
-        }
-        if self.counter != NO_COUNTER {
-            locals[self.counter as usize] = Item::Integer(count as i64);
-        }
-    }
-
-    #[inline]
-    pub(crate) fn is_last(&self) -> bool {
-        self.at + 1 >= self.rounds
-    }
-}
 
 impl<'r> Machine<'r> {
     /// Begins with the first element; false if there is none.

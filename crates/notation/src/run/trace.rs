@@ -4,7 +4,7 @@ use super::{Machine, before_settling, settle};
 use crate::Budget;
 use crate::program::{Op, Program};
 use crate::span::Span;
-use crate::value::Values;
+use crate::values::Values;
 
 /// The byte of the output that somebody wants to know the origin of.
 pub(crate) struct Wanted {

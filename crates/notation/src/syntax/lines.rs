@@ -3,7 +3,7 @@
 //! A *line* here is what stands between two line breaks of the text around the tags: a tag that spans lines counts as one
 //! line with what stands before and after it.
 
-use super::pieces::{Piece, PieceKind};
+use super::piece::{Piece, PieceKind};
 use super::tag::Tag;
 use crate::span::Span;
 use std::borrow::Cow;

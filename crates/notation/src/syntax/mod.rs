@@ -8,6 +8,7 @@ pub(crate) mod expression;
 pub(crate) mod lexer;
 pub(crate) mod lines;
 pub(crate) mod parser;
+pub(crate) mod piece;
 pub(crate) mod pieces;
 pub(crate) mod tag;
 pub(crate) mod tree;

@@ -4,28 +4,11 @@ use super::Findings;
 use super::expression::Expr;
 use super::lines;
 use super::parser::Parser;
+use super::piece::{Piece, PieceKind};
 use super::tag::{self, Tag};
 use crate::marks::Marks;
 use crate::span::Span;
 use std::borrow::Cow;
-
-#[derive(Debug)]
-pub(crate) struct Piece<'s> {
-    pub(crate) kind: PieceKind<'s>,
-    pub(crate) span: Span,
-}
-
-#[derive(Debug)]
-pub(crate) enum PieceKind<'s> {
-    Text,
-    Tag {
-        tag: Tag<'s>,
-        /// The white space in front of a value or `place` on its line, for its further lines.
-        indent: Cow<'s, str>,
-        /// Set on a `place` alone on its line: what stands behind it, the line break included.
-        alone: Option<Span>,
-    },
-}
 
 /// The pieces of a source, the expressions in its tags, and the findings so far.
 #[derive(Debug)]

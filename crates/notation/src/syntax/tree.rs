@@ -1,7 +1,8 @@
 //! The tree: texts, values and nested blocks.
 
 use super::expression::{Expr, ExprId};
-use super::pieces::{Piece, PieceKind, Pieces};
+use super::piece::{Piece, PieceKind};
+use super::pieces::Pieces;
 use super::tag::{CaseValue, ForHead, Named, PlaceHead, Tag};
 use super::{Findings, MOST_BLOCK_DEPTH};
 use crate::finding::Code;

@@ -1,22 +1,12 @@
 //! What the views do.
 
-use super::{View, lists, quote, shape, words};
+use super::{lists, quote, shape, words};
 use crate::finding::Code;
-use crate::run::Item;
+use crate::item::Item;
 use crate::scope::Scope;
+use crate::trouble::{Trouble, trouble};
+use crate::view::View;
 use std::rc::Rc;
-
-/// Why a step of a program failed; its place is known to the machine.
-#[derive(Debug)]
-pub(crate) struct Trouble {
-    pub(crate) code: Code,
-    pub(crate) message: String,
-}
-
-/// A trouble, boxed so that the steps that go well hand nothing large around.
-pub(crate) fn trouble(code: Code, message: impl Into<String>) -> Box<Trouble> {
-    Box::new(Trouble { code, message: message.into() })
-}
 
 /// Applies a view. `may_make` is asked, with a number of bytes, before something that large is made.
 ///

@@ -1,9 +1,10 @@
 //! Views on lists.
 
-use super::{Trouble, View, trouble};
 use crate::finding::Code;
-use crate::run::Item;
+use crate::item::Item;
 use crate::scope::Scope;
+use crate::trouble::{Trouble, trouble};
+use crate::view::View;
 
 /// What the view gives for a list.
 pub(crate) fn of_list<'r>(

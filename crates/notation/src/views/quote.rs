@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::View;
+use crate::view::View;
 
 /// The text as a literal, or escaped, for the language that the view names.
 pub(crate) fn quoted(view: View, text: &str) -> String {

@@ -2,7 +2,7 @@
 
 use heck::{ToKebabCase, ToLowerCamelCase, ToPascalCase, ToShoutySnakeCase, ToSnakeCase, ToTitleCase};
 
-use super::View;
+use crate::view::View;
 
 /// The text in another case; words are split as `heck` does.
 pub(crate) fn cased(view: View, text: &str) -> String {

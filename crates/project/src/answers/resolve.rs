@@ -4,7 +4,7 @@ use super::provenance::{AnswerSource, BuiltIns, Given, Offers};
 use super::sources::parse_text;
 use tinmold_mold::question::bent;
 use tinmold_mold::{Kind, Mold, Offered, Question, Refusal, ResolveStep, check_value, typed};
-use tinmold_notation::{Finding, Scope, Value, Values};
+use tinmold_notation::{Finding, Value, Values};
 
 /// One question, resolved.
 #[derive(Clone, Debug, PartialEq)]
@@ -121,7 +121,7 @@ fn resolve_one(
         None => true,
     };
     let resolved = |value, source, refusal| ResolvedAnswer { value, source, refusal, options: Vec::new() };
-    let empty = || Scope::empty_value(question.kind.value_type(true));
+    let empty = || Value::empty(question.kind.value_type(true));
     let mut result = if !asked {
         let hidden = match &question.hidden {
             Some(hidden) => rendered(mold, question, hidden, values)?.unwrap_or_else(|_| empty()),
@@ -212,7 +212,7 @@ fn offer(
             return Ok(resolved(value.clone(), source, None));
         }
     }
-    let empty = Scope::empty_value(question.kind.value_type(true));
+    let empty = Value::empty(question.kind.value_type(true));
     let default = match &question.default {
         Some(default) => Some(rendered(mold, question, default, values)?),
         None => None,

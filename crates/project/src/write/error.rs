@@ -1,7 +1,7 @@
 //! Why nothing was written.
 
 use super::decision::Conflict;
-use super::inspect::BlockReason;
+use super::state::BlockReason;
 use crate::plan::PlanError;
 use crate::record::RecordError;
 use std::path::PathBuf;

@@ -3,10 +3,11 @@
 use super::apply::LockedFolder;
 use super::decision::{Choice, WriteSummary};
 use super::error::WriteError;
-use super::inspect::{BlockReason, FileState, Inspection};
+use super::inspect::Inspection;
 use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
 use super::staging::Staging;
+use super::state::{BlockReason, FileState};
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, Casting, DIGESTS, FOLDER, RecordError, Recorded};
 use crate::verify::VerifiedPlan;

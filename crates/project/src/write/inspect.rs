@@ -2,6 +2,7 @@
 
 use super::decision::Conflict;
 use super::error::{WriteError, collect};
+use super::state::{BlockReason, FileState};
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::verify::VerifiedPlan;
 use std::fs;
@@ -9,40 +10,6 @@ use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 use tinmold_platform::digest::{Digest, digest_of, digest_of_file};
 use tinmold_platform::parallel;
-
-/// What is where an entry would be written.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum FileState {
-    /// Nothing.
-    Absent,
-    /// Exactly what would be written.
-    Same,
-    /// Another file or link.
-    Different,
-    /// A file for this machine only, which is never overwritten.
-    Local,
-    /// Something that cannot be overwritten.
-    Blocked(BlockReason),
-    /// A folder on the way is a link that leads elsewhere.
-    BehindLink,
-}
-
-/// Why an entry cannot be written. Displayed as a clause that follows the path.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-pub enum BlockReason {
-    /// A folder on the way is a file.
-    #[error("needs the folder {0}, which is a file there")]
-    ParentIsFile(String),
-    /// The mold has a folder where a file is.
-    #[error("is a folder of the mold, and a file there")]
-    FileForFolder,
-    /// The mold has a file where a folder is.
-    #[error("is a file of the mold, and a folder there")]
-    FolderForFile,
-    /// The program's own folder or file is something else.
-    #[error("belongs to Tin Mold, and is something else there")]
-    OwnPath,
-}
 
 /// An entry of the plan, compared with what is there.
 #[derive(Clone, Debug)]

@@ -20,17 +20,19 @@ mod recovery;
 mod rename;
 mod stage;
 mod staging;
+mod state;
 
 pub(crate) use apply::LockedFolder;
 pub use archive::{ArchiveFormat, write_archive};
 pub use decision::{Choice, Conflict, WriteSummary};
 pub use error::WriteError;
 pub(crate) use existing::{Selection, select};
-pub use inspect::{BlockReason, ExistingFile, FileState, Inspection, inspect};
+pub use inspect::{ExistingFile, Inspection, inspect};
 pub use observer::Observer;
 pub use recovery::{Recovered, recover_beside, recover_inside};
 pub(crate) use stage::{stage, stage_record, write_file};
 pub(crate) use staging::Staging;
+pub use state::{BlockReason, FileState};
 
 use crate::verify::VerifiedPlan;
 

@@ -1,6 +1,6 @@
 //! What a shelf tells of a mold before it is fetched.
 
-use crate::error::Skipped;
+use crate::skipped::Skipped;
 use serde::{Deserialize, Serialize};
 use std::cmp::Reverse;
 use std::collections::BTreeMap;

@@ -7,7 +7,6 @@ pub use client::NetworkError;
 pub(crate) use client::{Answer, FetchRequest, Validators, fetch};
 
 use crate::cache::Cache;
-use crate::error::SourceError;
 use std::collections::HashSet;
 use std::path::PathBuf;
 use std::sync::{Mutex, MutexGuard, PoisonError};
@@ -81,10 +80,5 @@ impl Network {
     pub(crate) fn unreachable(&self) -> MutexGuard<'_, HashSet<String>> {
         // A panic elsewhere leaves whole names behind.
         self.unreachable.lock().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    /// Returns the cache.
-    pub(crate) fn cache(&self) -> Result<&Cache, SourceError> {
-        self.cache.as_ref().ok_or(SourceError::NoCache)
     }
 }

@@ -3,13 +3,14 @@
 //! A mold is a folder with a `mold.toml`: the repository itself, or a folder at most two deep. Each version
 //! becomes an archive when it is first seen: the cache holds a listing and archives by digest, as for an index.
 
-use super::repository::{GitError, Object, Reader, Repository, TIP};
 use crate::catalogue::{Entry, Release, read_index, write_index};
-use crate::error::{ShelfError, Skipped, SourceError};
+use crate::error::{ShelfError, SourceError};
 use crate::listing::Listings;
 use crate::manifest_entry::entry_of_manifest;
 use crate::network::Network;
+use crate::repository::{GitError, Object, Reader, Repository, TIP};
 use crate::shelf::{Listing, Shelf};
+use crate::skipped::Skipped;
 use semver::Version;
 use std::collections::{HashMap, HashSet};
 use std::fs;
@@ -118,7 +119,7 @@ impl GitShelf {
     fn known(&self) -> HashMap<String, Entry> {
         let text = self.listings().kept().and_then(|kept| {
             let digest: Digest = kept.index.parse().ok()?;
-            fs::read_to_string(self.network.cache().ok()?.file(&digest)?).ok()
+            fs::read_to_string(self.network.cache.as_ref()?.file(&digest)?).ok()
         });
         let kept = text.and_then(|text| read_index(&text).ok()).unwrap_or_default();
         let single =
@@ -187,7 +188,7 @@ impl GitShelf {
             .map_err(|error| GitError::Entry(error.to_string()))?;
         let digest = digest_of(&bytes);
         (release.size, release.sha256) = (bytes.len() as u64, digest.to_string());
-        let cache = self.network.cache().map_err(|error| GitError::Entry(error.to_string()))?;
+        let cache = self.network.cache.as_ref().ok_or(GitError::NoCache)?;
         cache.write(&cache.place(&digest), &bytes).map_err(GitError::Store)
     }
 
@@ -196,7 +197,12 @@ impl GitShelf {
         if self.network.settings.offline {
             return Err(self.failed(SourceError::Offline));
         }
-        let folder = self.network.cache().map_err(|reason| self.failed(reason))?.folder("git", &self.url);
+        let folder = self
+            .network
+            .cache
+            .as_ref()
+            .ok_or_else(|| self.failed(SourceError::NoCache))?
+            .folder("git", &self.url);
         self.network.observer.received(&format!("the repository of {}", self.name), 0, None);
         let repository = Repository::fetched(&folder, &self.url, self.network.settings.timeout, hurried);
         self.network.observer.finished();
@@ -236,7 +242,7 @@ impl Shelf for GitShelf {
         let address = entry.address(&self.name, release);
         let digest: Digest =
             release.sha256.parse().map_err(|_| self.failed(SourceError::NoDigest(address.clone())))?;
-        let cache = self.network.cache().map_err(|reason| self.failed(reason))?;
+        let cache = self.network.cache.as_ref().ok_or_else(|| self.failed(SourceError::NoCache))?;
         let place = match cache.file(&digest) {
             Some(place) => place,
             None => {

@@ -1,4 +1,4 @@
-//! Which views there are.
+//! The views: their names, what each works on, takes and gives.
 
 /// What a view works on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

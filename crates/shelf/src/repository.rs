@@ -10,6 +10,9 @@ use tinmold_platform::process::{self, Ended};
 /// Why git could not do what was asked.
 #[derive(Debug, thiserror::Error)]
 pub enum GitError {
+    /// There is no cache directory.
+    #[error("there is no cache directory: set HOME or XDG_CACHE_HOME")]
+    NoCache,
     /// The copy cannot be stored.
     #[error("cannot store the copy: {0}")]
     Store(io::Error),
