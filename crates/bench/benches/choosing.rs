@@ -1,11 +1,11 @@
-//! How long a keystroke takes in the choosing of a mold: `benches/shelves` runs this with the indexes that it made.
+//! How long a keystroke takes while a mold is chosen: `benches/shelves` runs this with the indexes that it made.
 //!
 //! A keystroke is a letter typed, or a mistyped word's, or a narrowing; and what is then shown of the list.
 #![allow(clippy::unwrap_used, missing_docs)]
 
 use std::path::Path;
 use std::time::{Duration, Instant};
-use tinmold_shelf::catalogue::{Catalogue, Choosing, Narrowing};
+use tinmold_shelf::{Catalogue, Facet, Picker};
 
 /// Lines of a large terminal.
 const LINES: usize = 60;
@@ -18,14 +18,14 @@ fn main() {
         let catalogue = Catalogue::of_index("saltmarsh", &index, Path::new(&path)).unwrap();
         drop(index);
         let recent = vec!["saltmarsh/ferry-board-1".to_owned()];
-        let mut choosing = Choosing::new(vec![catalogue], &recent);
+        let mut picker = Picker::new(vec![catalogue], &recent);
         let mut times: Vec<(Duration, String)> = Vec::new();
-        let mut stroke = |choosing: &mut Choosing, what: &str, press: &dyn Fn(&mut Choosing)| {
+        let mut stroke = |picker: &mut Picker, what: &str, press: &dyn Fn(&mut Picker)| {
             let begun = Instant::now();
-            press(choosing);
-            let shown = (0..LINES.min(choosing.found())).filter(|at| choosing.mold(*at).is_ok()).count();
+            press(picker);
+            let shown = (0..LINES.min(picker.found())).filter(|at| picker.mold(*at).is_ok()).count();
             times.push((begun.elapsed(), what.to_owned()));
-            assert_eq!(shown, LINES.min(choosing.found()));
+            assert_eq!(shown, LINES.min(picker.found()));
         };
         for _ in 0..5 {
             for words in [
@@ -38,20 +38,20 @@ fn main() {
                 "departrue servcie",
             ] {
                 for end in (1..=words.len()).chain((0..words.len()).rev()) {
-                    stroke(&mut choosing, &words[..end], &|choosing| choosing.set_text(&words[..end]));
+                    stroke(&mut picker, &words[..end], &|picker| picker.set_text(&words[..end]));
                 }
             }
-            for by in Narrowing::ALL {
-                stroke(&mut choosing, by.name(), &|choosing| assert!(!choosing.values(by).is_empty()));
+            for by in Facet::ALL {
+                stroke(&mut picker, by.name(), &|picker| assert!(!picker.values(by).is_empty()));
             }
-            stroke(&mut choosing, "narrow", &|choosing| choosing.narrow(Narrowing::Language, "rust"));
-            stroke(&mut choosing, "widen", &|choosing| choosing.narrow(Narrowing::Language, ""));
+            stroke(&mut picker, "narrow", &|picker| picker.narrow(Facet::Language, "rust"));
+            stroke(&mut picker, "widen", &|picker| picker.narrow(Facet::Language, ""));
         }
         times.sort();
         let at = |hundredth: usize| {
             times[(times.len() * hundredth / 100).min(times.len() - 1)].0.as_secs_f64() * 1000.0
         };
-        let molds = choosing.all();
+        let molds = picker.all();
         println!(
             "| {molds} | {} | {:.2} ms | {:.2} ms | {:.2} ms | {} |",
             times.len(),

@@ -43,7 +43,8 @@ fn an_archive_made_to_harm_is_refused() {
     let place = TempDir::new().unwrap();
     let manifest = ("m/mold.toml", Regular, HEAD);
     type Entries<'a> = &'a [(&'a str, tar::EntryType, &'a str)];
-    let cases: &[(Entries<'_>, fn(&ArchiveError) -> bool)] = &[
+    type Case<'a> = (Entries<'a>, fn(&ArchiveError) -> bool);
+    let cases: &[Case<'_>] = &[
         (&[manifest, ("m/../../x", Regular, "x")], |e| matches!(e, ArchiveError::Outside(_))),
         (&[manifest, ("/etc/x", Regular, "x")], |e| matches!(e, ArchiveError::Outside(_))),
         (&[manifest, ("m//x", Regular, "x")], |e| matches!(e, ArchiveError::Outside(_))),

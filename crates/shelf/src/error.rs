@@ -58,7 +58,7 @@ pub enum ShelfError {
         /// The shelf's name, or the URL.
         shelf: String,
         /// Why.
-        reason: SourceError,
+        reason: Box<SourceError>,
     },
     /// An archive is not the one that was asked for.
     #[error("{address} is not what its listing says: {reason}; nothing of it was kept or used")]
@@ -160,7 +160,7 @@ pub enum Mismatch {
 impl ShelfError {
     /// Makes the error of a shelf that cannot be read.
     pub(crate) fn source(shelf: &str, reason: impl Into<SourceError>) -> Self {
-        Self::Source { shelf: shelf.to_owned(), reason: reason.into() }
+        Self::Source { shelf: shelf.to_owned(), reason: Box::new(reason.into()) }
     }
 
     /// Gives an archive the name that the user knows.

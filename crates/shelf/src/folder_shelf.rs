@@ -101,10 +101,10 @@ impl Shelf for FolderShelf {
         }
         let is_same = now.len() == seen.len()
             && now.iter().all(|(name, now)| seen.get(name).is_some_and(|seen| seen.modified == now.modified));
-        if let (false, Some(cache)) = (is_same, &self.cache) {
-            if let Err(error) = cache.store_note(&self.place(), &now) {
-                tracing::warn!(%error, "cannot remember the archives; they are read again next time");
-            }
+        if let (false, Some(cache)) = (is_same, &self.cache)
+            && let Err(error) = cache.store_note(&self.place(), &now)
+        {
+            tracing::warn!(%error, "cannot remember the archives; they are read again next time");
         }
         let (entries, doubled) = Entry::gathered(entries);
         skipped.extend(doubled);

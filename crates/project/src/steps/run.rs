@@ -106,10 +106,10 @@ fn one(step: &OfferedStep, root: &Path, logs: Option<&Path>, steps: &mut dyn Ste
     let (outcome, note) = {
         let (steps, last) = (std::cell::RefCell::new(steps), &mut last);
         let mut each = |line: &[u8]| {
-            if let Some(log) = &mut log {
-                if let Err(error) = log.write_all(line) {
-                    tracing::warn!(%error, "cannot write the log of a step");
-                }
+            if let Some(log) = &mut log
+                && let Err(error) = log.write_all(line)
+            {
+                tracing::warn!(%error, "cannot write the log of a step");
             }
             if last.len() == LAST {
                 last.remove(0);

@@ -310,7 +310,7 @@ impl Data {
         let Some(target) = self.at_mut(path) else { return };
         match (step, target) {
             (EditOp::Insert(_, key, value), Self::Table(entries)) => {
-                entries.push((key.clone(), value.clone()))
+                entries.push((key.clone(), value.clone()));
             }
             (EditOp::Replace(_, value), target) => *target = value.clone(),
             (EditOp::Append(_, value), Self::List(elements)) => elements.push(value.clone()),
