@@ -1,28 +1,32 @@
-//! Sets of answers in which every two choices of a mold meet at least once: mistakes that need more than two choices are rare, and the sets are few.
+//! Sets of answers in which every two choices of a mold meet at least once: mistakes that need more
+//! than two choices are rare, and the sets are few.
 
 use std::collections::HashSet;
 use tinmold_mold::{Kind, Mold, Question};
 use tinmold_notation::{Finding, Value};
 use tinmold_project::answers::{AnswerSource, BuiltIns, Given, Offers, Session, display_value, judge};
 
-/// Something that is chosen: a question by its number, and where several options can be ticked, one of them.
+/// A factor: a question with choices, by its index, or one option where several can be ticked.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 struct Factor {
     question: usize,
     option: Option<u16>,
 }
 
-/// What is chosen for a factor: the option's number, or 0 and 1 for no and yes.
+/// The choice for a factor: the option's index, or 0 and 1 for no and yes.
 type Level = u16;
 
 /// Two choices together.
 type Pair = (usize, Level, usize, Level);
 
-/// The answers of a set, as `--set` takes them: key and text. Only questions that offer a choice are in it, and only where they are asked.
+/// The answers of a set, as `--set` takes them: key and text. It holds only questions with choices,
+/// and only where they apply.
 type Set = Vec<(String, String)>;
 
-/// Sets of answers to the questions that offer a choice (one of several options, several of them, yes or no) so that every two choices that go together are in
-/// one set at least. Everything else takes its default, or where it has none, a sample. The same mold gives the same sets; there are about as many as the two questions with the most options have combinations.
+/// Returns sets of answers to the questions with choices (one of several options, several of them,
+/// yes or no) so that every two compatible choices are in one set at least. Every other question
+/// takes its default, or a sample if it has none. The same mold gives the same sets; there are
+/// about as many as the two questions with the most options have combinations.
 ///
 /// # Errors
 /// The mold fails on some answers.
@@ -36,7 +40,7 @@ pub fn combinations(mold: &Mold, built_ins: &BuiltIns) -> Result<Vec<Set>, Findi
             open.extend(both);
         }
     }
-    // What is answered without any choice is a set too.
+    // The defaults alone are a set too.
     let mut sets = vec![settled(mold, built_ins, &[], &[])?.map_or_else(Vec::new, |(set, _)| set)];
     if let (1, Some(factor)) = (factors.len(), factors.first()) {
         for level in 0..levels[0] {
@@ -52,7 +56,7 @@ pub fn combinations(mold: &Mold, built_ins: &BuiltIns) -> Result<Vec<Set>, Findi
                 sets.push(set);
             }
         }
-        // Choices that do not go together are not looked for again.
+        // Incompatible choices are not tried again.
         open.retain(|pair| *pair != seed);
     }
     Ok(sets)
@@ -73,7 +77,8 @@ fn factors(mold: &Mold) -> Vec<Factor> {
     factors
 }
 
-/// What somebody might answer to a question that must be answered; none if it need not, or if that cannot be told.
+/// Returns a sample answer to a question without a default; `None` if it needs none or none is
+/// known.
 fn sample(question: &Question) -> Option<Value> {
     if !question.is_asked() || question.rules.optional {
         return None;
@@ -118,8 +123,8 @@ fn row(levels: &[Level], open: &[Pair], seed: Pair) -> Vec<Level> {
     row.into_iter().map(Option::unwrap_or_default).collect()
 }
 
-/// The set that a row makes, and which factors' choices are really in it: not those of questions that are not asked, nor of options that are not offered. None if
-/// the choices do not go together.
+/// Returns the set of a row, and which factors' choices are in it: not those of questions that do
+/// not apply or options that are not offered. `None` if the choices are incompatible.
 fn settled(
     mold: &Mold,
     built_ins: &BuiltIns,
@@ -147,7 +152,7 @@ fn settled(
             _ => sample(question).filter(|_| question.default.is_none()).and_then(given),
         };
     }
-    // What is not asked, or not offered, is not answered: that may open or close further questions.
+    // A question that does not apply gets no answer; that may decide whether others apply.
     for _ in 0..=mold.questions.len() {
         let session = Session::new(mold, all.clone(), Offers::default(), built_ins.clone())?;
         let settled = session.resolved();

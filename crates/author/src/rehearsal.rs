@@ -9,8 +9,8 @@ use tinmold_project::fit::{FitError, Fitting, OnClash, as_cast, joint};
 use tinmold_project::plan::{Limits, Plan, PlanError};
 use tinmold_project::verify::{VerifiedPlan, VerifyError};
 
-/// Checks a mold with its parts: all that [`Mold::check`] does, and every part on castings in which every two choices of the
-/// mold meet.
+/// Checks a mold with its parts: all of [`Mold::check`], and every part on projects in which every
+/// two choices of the mold meet.
 #[must_use]
 pub fn check(mold: &Mold) -> Usage {
     let mut usage = mold.check();
@@ -20,7 +20,7 @@ pub fn check(mold: &Mold) -> Usage {
     let mut seen = HashSet::new();
     for name in mold.parts() {
         let Ok(part) = mold.part(name) else { continue };
-        // What goes into castings of other molds is seen when it does.
+        // Parts for projects of other molds are checked when they are fitted.
         if part.stands_alone() && !part.fits.iter().any(|fits| fits == mold.name()) {
             continue;
         }
@@ -44,7 +44,7 @@ fn rehearsed(mold: &Mold, part: &Part) -> Result<Vec<Finding>, Finding> {
     let fits = combinations(&part.mold, &built_ins())?;
     let mut findings = Vec::new();
     for (at, casting) in castings.iter().enumerate() {
-        // Every fit on the casting of the defaults, and one fit on every other.
+        // Tries every set of answers of the part on the default project, and one on every other.
         for fit in fits.iter().take(if at == 0 { fits.len() } else { 1 }) {
             let Some((plan, answers)) = answered(mold, part, casting, fit)? else { continue };
             let texts = as_cast(&plan);
@@ -74,7 +74,8 @@ fn rehearsed(mold: &Mold, part: &Part) -> Result<Vec<Finding>, Finding> {
     Ok(findings)
 }
 
-/// A casting's plan and a part's answers; none if the mold does not take these answers together.
+/// Returns a project's plan and a part's answers; `None` if the mold does not accept these answers
+/// together.
 fn answered<'m>(
     mold: &'m Mold,
     part: &Part,
@@ -115,7 +116,7 @@ fn finished(mold: &Mold, given: Vec<Option<Given>>) -> Result<Option<Answers>, F
     Ok(Some(answers))
 }
 
-/// What would not find its place in a casting with these answers.
+/// Returns the lines and edits that a project with these answers has no room for.
 fn misfits(fitting: &Fitting<'_>, casting: &Set) -> Vec<Finding> {
     let missing = fitting.missing.iter().map(|missing| {
         let code = if missing.joint.is_some() { codes::BAD_JOINT } else { codes::BAD_EDIT };

@@ -4,7 +4,7 @@ use crate::deferred_args::Deferred;
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
 
-/// Starts a project from a template: asks, shows what will come out, writes it, and says what to type next.
+/// Start a project from a template: answer, review, write
 #[derive(Debug, Parser)]
 #[command(name = "tinmold", version, max_term_width = 100, disable_help_subcommand = true)]
 pub struct Args {
@@ -39,23 +39,23 @@ pub enum Command {
     Preflight(Deferred<PreflightArgs>),
     /// See a full example, in a folder of its own
     Demo(Deferred<DemoArgs>),
-    /// Add a part to a casting: a route, a module, a page, a dependency
+    /// Add a part to a project: a route, a module, a page, a dependency
     Fit(Deferred<FitArgs>),
-    /// Run the finishing steps of a casting that are still open
+    /// Run the finishing steps of a project that are still open
     Finish(Deferred<FinishArgs>),
-    /// See how a casting stands to what was cast
+    /// Compare a project with what was cast
     Status(Deferred<StatusArgs>),
     /// The shelves: add, list, refresh and drop them; make one, or serve one
     Shelf(Deferred<ShelfArgs>),
     /// For authors: find the mistakes of a mold
     Check(Deferred<CheckArgs>),
-    /// For authors: try an expression or a piece of a body against a mold
+    /// For authors: try an expression or a text against a mold
     Assay(Deferred<AssayArgs>),
-    /// For authors: the archive of a mold, for a shelf
+    /// For authors: pack a mold into an archive for a shelf
     Pack(Deferred<PackArgs>),
 }
 
-/// How results are written to standard output.
+/// The format of results on standard output.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
 pub enum Format {
     /// For people
@@ -65,7 +65,7 @@ pub enum Format {
     Json,
 }
 
-/// How the findings of a check are written.
+/// The format of findings.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
 pub enum CheckFormat {
     /// For people, on standard error
@@ -79,12 +79,13 @@ pub enum CheckFormat {
 
 #[derive(Debug, clap::Args)]
 pub struct CheckArgs {
-    /// A mold: name, shelf/name or name@version; or the path or URL of a folder, an archive or a git repository
+    /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
+    /// git repository
     pub mold: String,
     /// Make warnings count as errors
     #[arg(long)]
     pub strict: bool,
-    /// How the findings are written
+    /// The format of the findings
     #[arg(long, value_enum, default_value_t)]
     pub format: CheckFormat,
 }
@@ -93,17 +94,18 @@ pub struct CheckArgs {
 pub struct AssayArgs {
     /// An expression, a text with tags, or an expression that ends in a dot to see what can follow
     pub expression: String,
-    /// The mold whose names are there: a built-in name or a path
+    /// The mold whose names can be used: a built-in name or a path
     #[arg(long)]
     pub mold: String,
     #[command(flatten)]
     pub answers: AnswerArgs,
-    /// How the result is written
+    /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
 }
 
-// What every command takes that answers a mold's questions. No doc comment: it would be taken for the help of the command.
+// The options of every command that answers a mold's questions. Not a doc comment: clap would show
+// it as the help of the command.
 #[derive(Debug, Default, clap::Args)]
 pub struct AnswerArgs {
     /// Answer a question; a list is separated by commas (repeatable)
@@ -125,25 +127,27 @@ pub struct AnswerArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct CastArgs {
-    /// A mold: name, shelf/name or name@version; or the path or URL of a folder, an archive or a git repository. Without one you choose
+    /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
+    /// git repository. Without one you choose
     pub mold: Option<String>,
-    /// Where to write; the mold names the folder if this is left out
+    /// The directory to write; the mold names it if this is left out
     pub dir: Option<PathBuf>,
     #[command(flatten)]
     pub answers: AnswerArgs,
     /// Write an archive instead of a folder; its name ends in .zip or .tar.gz
     #[arg(long, value_name = "FILE")]
     pub archive: Option<PathBuf>,
-    /// What becomes of files that are there already and differ
+    /// What to do with files that exist and differ
     #[arg(long, value_enum, value_name = "WHAT")]
     pub if_present: Option<IfPresent>,
     /// Run these finishing steps without asking: all, none, or names with commas between
     #[arg(long, value_name = "STEPS", conflicts_with = "archive")]
     pub finish: Option<String>,
-    /// Vouch for the finishing steps of a mold from elsewhere, as it is now: its digest as `tinmold show` prints it
+    /// Vouch for the finishing steps of a mold from elsewhere, as it is now: its digest as `tinmold
+    /// show` prints it
     #[arg(long, value_name = "DIGEST")]
     pub vouch: Option<String>,
-    /// Do not look whether the machine has what the mold needs
+    /// Do not check whether the machine has what the mold needs
     #[arg(long)]
     pub skip_preflight: bool,
     /// Show what would be written, and write nothing
@@ -158,17 +162,17 @@ pub struct CastArgs {
     /// Write the answers to a file that `--sheet` takes again
     #[arg(long, value_name = "FILE")]
     pub save_sheet: Option<PathBuf>,
-    /// Whether the answers are offered next time.
+    /// Returns true if the answers are offered next time.
     #[arg(skip = true)]
     pub remember: bool,
 }
 
-/// What becomes of files that are there already and differ.
+/// What to do with files that exist and differ.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
 pub enum IfPresent {
     /// Yours stay, and the new ones are not written
     Keep,
-    /// The new ones take their place
+    /// The new ones replace them
     Replace,
     /// Yours stay, and the new ones are written beside them as NAME.from-mold
     Aside,
@@ -187,7 +191,7 @@ pub struct FindArgs {
     /// Show at most so many
     #[arg(long, default_value_t = 20, value_name = "NUMBER")]
     pub limit: usize,
-    /// How the result is written
+    /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
 }
@@ -202,11 +206,11 @@ pub struct ShelfArgs {
 pub enum ShelfCommand {
     /// Add a shelf: a folder, a git repository, or an index over HTTP
     Add {
-        /// The name that stands before the slash of an address
+        /// The name that comes before the slash of an address
         name: String,
         /// A folder; what git takes, such as a URL that ends in .git; or the URL of an index
         place: String,
-        /// What the place is, where its look does not tell
+        /// The kind of the shelf, if its URL or path does not tell
         #[arg(long = "as", value_enum, value_name = "KIND")]
         kind: Option<ShelfKind>,
         /// The environment variable with the token for the index
@@ -215,7 +219,7 @@ pub enum ShelfCommand {
     },
     /// List the shelves, how much is on each, and how old what is kept of it is
     List {
-        /// How the result is written
+        /// The format of the result
         #[arg(long, value_enum, default_value_t)]
         format: Format,
     },
@@ -244,7 +248,7 @@ pub enum ShelfCommand {
     },
 }
 
-/// What kind of place a shelf is.
+/// The kind of a shelf.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
 pub enum ShelfKind {
     /// A folder with molds, or archives of molds, in it
@@ -268,7 +272,7 @@ pub struct PackArgs {
 pub struct PreflightArgs {
     /// A mold: name, shelf/name or name@version, or a path; all built-in molds if this is left out
     pub mold: Option<String>,
-    /// How the result is written
+    /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
 }
@@ -281,25 +285,25 @@ pub struct FitArgs {
     pub name: Option<String>,
     #[command(flatten)]
     pub answers: AnswerArgs,
-    /// Take the part from this mold, which says that it goes with the project
+    /// Take the part from this mold, which says that it goes into the project
     #[arg(long, value_name = "MOLD")]
     pub mold: Option<String>,
     /// Take the last fit back, as long as its files are as it left them
     #[arg(long, conflicts_with_all = ["part", "mold", "set", "sheet"])]
     pub undo: bool,
-    /// What becomes of files and values that are there already and differ
+    /// What to do with files and values that exist and differ
     #[arg(long, value_enum, value_name = "WHAT")]
     pub if_present: Option<IfPresent>,
-    /// Do the rest where a place is gone, and print what belongs there
+    /// Do the rest if a joint or file is missing, and print the missing lines
     #[arg(long)]
     pub skip_missing: bool,
     /// Show what would become of the project, and write nothing
     #[arg(long)]
     pub dry_run: bool,
-    /// How the result is written
+    /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
-    /// The casting, or a folder in it; the folder that one stands in if this is left out
+    /// The project, or a directory in it; the current directory if this is left out
     #[arg(long, value_name = "DIR")]
     pub dir: Option<PathBuf>,
 }
@@ -308,28 +312,30 @@ pub struct FitArgs {
 pub struct FinishArgs {
     /// The names of steps to run without asking, or `all`
     pub steps: Vec<String>,
-    /// The casting, or a folder in it; the folder that one stands in if this is left out
+    /// The project, or a directory in it; the current directory if this is left out
     #[arg(long, value_name = "DIR")]
     pub dir: Option<PathBuf>,
-    /// Vouch for the steps of a mold from elsewhere, as it is now: its digest as `tinmold show` prints it
+    /// Vouch for the steps of a mold from elsewhere, as it is now: its digest as `tinmold show`
+    /// prints it
     #[arg(long, value_name = "DIGEST")]
     pub vouch: Option<String>,
 }
 
 #[derive(Debug, clap::Args)]
 pub struct StatusArgs {
-    /// The casting, or a folder in it; the folder that one stands in if this is left out
+    /// The project, or a directory in it; the current directory if this is left out
     pub dir: Option<PathBuf>,
-    /// How the result is written
+    /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
 }
 
 #[derive(Debug, clap::Args)]
 pub struct ShowArgs {
-    /// A mold: name, shelf/name or name@version; or the path or URL of a folder, an archive or a git repository
+    /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
+    /// git repository
     pub mold: String,
-    /// How the result is written
+    /// The format of the result
     #[arg(long, value_enum, default_value_t, conflicts_with = "sheet")]
     pub format: ShowFormat,
     /// Print an answer sheet to fill in
@@ -337,7 +343,7 @@ pub struct ShowArgs {
     pub sheet: bool,
 }
 
-/// How a mold is shown.
+/// The format of a mold's description.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
 pub enum ShowFormat {
     /// For people
@@ -351,6 +357,6 @@ pub enum ShowFormat {
 
 #[derive(Debug, clap::Args)]
 pub struct DemoArgs {
-    /// Where to write; a new folder below the system's temporary folder if this is left out
+    /// The directory to write; a new one in the system's temporary directory if this is left out
     pub dir: Option<PathBuf>,
 }

@@ -1,4 +1,5 @@
-//! The arguments of a command that are described to the parser once that command is there: most runs need one of many.
+//! Arguments of a command that are described to the parser only if that command is used: a run uses
+//! one of many.
 
 use clap::{ArgMatches, Command, Error, FromArgMatches};
 use std::ops::Deref;

@@ -1,6 +1,6 @@
 //! Exit codes.
 
-/// How the program ends.
+/// Exit codes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[repr(u8)]
 pub enum Exit {
@@ -10,7 +10,7 @@ pub enum Exit {
     Failed = 1,
     /// The command line is wrong.
     Usage = 2,
-    /// Answers are missing and nobody can be asked.
+    /// Answers are missing and there is no terminal to ask for them.
     Missing = 3,
     /// Files are in the way, or a merge left conflicts.
     InTheWay = 4,
@@ -18,6 +18,6 @@ pub enum Exit {
     Faulty = 5,
     /// Refused for safety.
     Refused = 6,
-    /// Somebody pressed Ctrl-C.
+    /// The user pressed Ctrl-C.
     Interrupted = 130,
 }

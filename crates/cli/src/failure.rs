@@ -1,4 +1,4 @@
-//! How the program says that something went wrong: what, where, why, and what to do next.
+//! Failures as the user sees them: what failed, where, why, and what to do next.
 
 use crate::exit::Exit;
 use crate::text::findings;
@@ -24,7 +24,7 @@ pub struct Failure {
 }
 
 impl Failure {
-    /// A failure that `message` says it all of, in a sentence without a full stop.
+    /// Makes a failure whose `message` is a clause without a full stop.
     pub fn new(exit: Exit, message: impl AsRef<str>) -> Self {
         Self { exit, text: format!("{ERROR}error:{ERROR:#} {BOLD}{}{BOLD:#}\n", safe(message.as_ref())) }
     }
@@ -45,7 +45,7 @@ impl Failure {
         self
     }
 
-    /// Mistakes of a mold, with their places.
+    /// Makes the failure for mistakes of a mold, with their positions.
     pub fn findings(found: &[Finding], package: &Package) -> Self {
         let errors = found.iter().filter(|finding| finding.is_error()).count();
         let text = findings::rendered(found, package);
@@ -163,7 +163,7 @@ pub fn of_verify(error: VerifyError, package: &Package) -> Failure {
     }
 }
 
-/// A failure of planning or rendering, with the texts that its places are in.
+/// Makes the failure of planning or rendering, with the sources of its spans.
 pub fn of_plan(error: PlanError, package: &Package) -> Failure {
     match error {
         PlanError::Faulty(found) => Failure::findings(&found, package),
@@ -178,7 +178,7 @@ pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
     }
 }
 
-/// The same where there is no plan.
+/// Makes the same without a plan.
 pub fn of_write_error(error: &WriteError) -> Failure {
     let nothing = |exit, error: &WriteError| Failure::new(exit, format!("{error}; nothing was written"));
     let listed = |failure: Failure, paths: &[String]| {
@@ -239,7 +239,7 @@ pub fn of_fit(error: FitError, package: &Package) -> Failure {
     }
 }
 
-/// A record that cannot be had.
+/// Makes the failure of a record.
 pub fn of_record(error: &RecordError) -> Failure {
     match error {
         RecordError::NotAProject(_) => Failure::new(Exit::Usage, error.to_string())

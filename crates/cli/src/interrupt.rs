@@ -8,9 +8,9 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, LazyLock};
 use tinmold_project::write::Observer;
 
-/// Whether nothing is being written, so that the program may end at once.
+/// True while nothing is being written, so that the program may end at once.
 static AT_REST: LazyLock<Arc<AtomicBool>> = LazyLock::new(|| Arc::new(AtomicBool::new(true)));
-/// Whether Ctrl-C came while something was.
+/// True if Ctrl-C was pressed during a write.
 static WANTED: LazyLock<Arc<AtomicBool>> = LazyLock::new(Arc::default);
 
 /// Takes over what Ctrl-C does.

@@ -11,8 +11,8 @@ use tracing_subscriber::fmt;
 /// The environment variable with the level: error, warn, info, debug or trace.
 const VARIABLE: &str = "TINMOLD_LOG";
 
-/// Starts the log: to `file` if one is named, else to standard error if `TINMOLD_LOG` names a level. A file
-/// gets the level `debug` unless the variable names another.
+/// Starts the log: to `file` if it is given, else to standard error if `TINMOLD_LOG` sets a level.
+/// A file gets the level `debug` unless the variable sets another.
 pub fn start(file: Option<&Path>) -> Result<(), Failure> {
     let level = match std::env::var(VARIABLE) {
         Ok(text) if !text.is_empty() => Some(text.parse::<LevelFilter>().map_err(|_| {

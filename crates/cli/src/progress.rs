@@ -7,7 +7,7 @@ use std::sync::{Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
 use tinmold_shelf::DownloadObserver;
 
-/// How long something may take before a bar is shown.
+/// The delay before a progress bar is shown.
 const PATIENCE: Duration = Duration::from_millis(500);
 
 /// Shows how far something is, on a terminal only.
@@ -49,7 +49,7 @@ impl Drop for Progress {
     }
 }
 
-/// Shows how far downloads are, and says what is to be said of them.
+/// Shows the progress of downloads, and prints their notes.
 pub struct Downloads {
     shown: bool,
     at_work: Mutex<Option<(Instant, Option<ProgressBar>)>>,
@@ -69,7 +69,7 @@ impl DownloadObserver for Downloads {
         }
         let mut at_work = self.at_work.lock().unwrap_or_else(PoisonError::into_inner);
         let (begun, bar) = at_work.get_or_insert_with(|| (Instant::now(), None));
-        // Of what says nothing of its length, or nothing at all, the wait itself is shown.
+        // Without a known length, a spinner is shown.
         if begun.elapsed() < PATIENCE && bytes > 0 {
             return;
         }

@@ -21,7 +21,7 @@ use tinmold_shelf::{
     BUILT_IN, Cache, FolderShelf, GitShelf, IndexShelf, Network, NetworkSettings, Shelf, Shelves,
 };
 
-/// What `tinmold/config.toml` among the configuration files says.
+/// The configuration file, `tinmold/config.toml`.
 #[derive(Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields, default)]
 pub struct Settings {
@@ -34,7 +34,7 @@ pub struct Settings {
     path: PathBuf,
 }
 
-/// How much a cast may write; what is not said is as usual.
+/// Limits of a cast; missing keys have their defaults.
 #[derive(Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields, default)]
 struct ConfigLimits {
@@ -42,7 +42,7 @@ struct ConfigLimits {
     bytes: Option<u64>,
 }
 
-/// How the network is used; what is not said is as usual.
+/// Settings of the network; missing keys have their defaults.
 #[derive(Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 struct ConfigNetwork {
@@ -63,7 +63,7 @@ struct ConfigShelf {
     token_env: Option<String>,
 }
 
-/// Where a shelf is.
+/// The location of a shelf.
 #[derive(Clone, Debug)]
 pub enum ShelfPlace {
     /// A folder on this machine.
@@ -129,7 +129,7 @@ impl std::fmt::Display for ShelfEntryError {
     }
 }
 
-/// Whether a shelf can have this name.
+/// Returns true if a shelf can have this name.
 pub fn is_shelf_name(name: &str) -> bool {
     !name.is_empty()
         && name != BUILT_IN
@@ -158,7 +158,7 @@ impl Settings {
     /// The shelf in the program, and those that were added.
     pub fn shelves(&self, global: GlobalOptions) -> Shelves {
         let network = network(&self.network, global);
-        // What stands there was looked at when it was read.
+        // The value was validated when it was read.
         let places = self.shelf.iter().filter_map(|shelf| Some((&shelf.name, shelf.place().ok()?)));
         let all = places.map(|(name, place)| place.shelf(name, &network)).collect();
         Shelves::with(all, network)
@@ -169,7 +169,7 @@ impl Settings {
         place.shelf(name, &network(&self.network, global))
     }
 
-    /// Whether a shelf of this name was added.
+    /// Returns true if a shelf of this name was added.
     pub fn has_shelf(&self, name: &str) -> bool {
         self.shelf.iter().any(|shelf| shelf.name == name)
     }
@@ -276,7 +276,7 @@ impl Settings {
         Ok(by_key(mold, sheet.answers))
     }
 
-    /// How much a cast may write.
+    /// Limits of a cast.
     pub fn limits(&self) -> Limits {
         let usual = Limits::default();
         Limits {

@@ -1,4 +1,5 @@
-//! What is kept between runs: the answers of the last cast of each mold, the molds that were used last, whom one vouches for, what is done.
+//! The state between runs: the last answers for each mold, recently used molds, vouched digests,
+//! finished steps.
 
 use crate::text::style::safe;
 use etcetera::BaseStrategy;
@@ -12,26 +13,27 @@ use tinmold_notation::Value;
 use tinmold_platform::digest::digest_of;
 use tinmold_project::answers::{Answers, SheetFormat, read_sheet, sheet_of};
 
-/// By key, what a sheet says by number.
+/// By key, as an answer sheet holds it.
 pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {
     answers.into_iter().map(|(at, value)| (mold.questions[at].key.clone(), value)).collect()
 }
 
-/// Where the last answers to a mold are kept.
+/// Returns the file with the last answers for a mold.
 fn last_path(mold: &Mold) -> Option<PathBuf> {
     let owner = mold.header.owner.as_ref().map_or("", |owner| owner.get_ref());
     let places = Xdg::new().ok()?;
     Some(places.state_dir()?.join("tinmold/answers").join(format!("{owner}+{}.toml", mold.name())))
 }
 
-/// By key, what was answered in the last cast of the same mold. A file that cannot be read offers nothing.
+/// Reads the answers of the last cast of the same mold, by key. An unreadable file offers nothing.
 pub fn last_answers(mold: &Mold) -> Vec<(String, Value)> {
     let text = last_path(mold).and_then(|path| fs::read_to_string(path).ok());
     let sheet = text.and_then(|text| read_sheet(mold, &text, SheetFormat::Toml).ok());
     sheet.map_or_else(Vec::new, |sheet| by_key(mold, sheet.answers))
 }
 
-/// Keeps what somebody answered, to be offered next time: not what was a default, nor what names the project.
+/// Stores the user's answers, to offer them next time; not defaults, and not those that name the
+/// project.
 pub fn store_answers(mold: &Mold, answers: &Answers) {
     let sheet =
         sheet_of(mold, answers, |question, settled| settled.source.is_given() && !question.from_folder);
@@ -40,7 +42,7 @@ pub fn store_answers(mold: &Mold, answers: &Answers) {
     forgive(&path, fs::create_dir_all(folder).and_then(|()| fs::write(&path, sheet)));
 }
 
-/// How many molds are remembered as used.
+/// The number of recently used molds.
 const RECENT: usize = 20;
 
 fn recent_path() -> Option<PathBuf> {
@@ -53,7 +55,8 @@ pub fn recent() -> Vec<String> {
     text.lines().take(RECENT).map(str::to_owned).collect()
 }
 
-/// Remembers that a mold was cast; `address` is `shelf/name@version`. Molds that are on no shelf are not remembered.
+/// Stores that a mold was cast; `address` is `shelf/name@version`. Molds without a shelf are not
+/// stored.
 pub fn store_recent(address: &str) {
     let Some(path) = recent_path() else { return };
     let name = address.split('@').next().unwrap_or_default();
@@ -71,7 +74,8 @@ pub fn store_recent(address: &str) {
     forgive(&path, folder.and_then(|()| fs::write(&path, all.join("\n") + "\n")));
 }
 
-/// Where what is known of a casting on this machine is kept: never in the casting, which others share.
+/// Returns the directory for the local state of a project, which is never in the project: others
+/// share that.
 fn of_casting(root: &Path) -> Option<PathBuf> {
     let folder = Xdg::new().ok()?.state_dir()?.join("tinmold/castings");
     let root = root.canonicalize().ok()?;
@@ -79,12 +83,12 @@ fn of_casting(root: &Path) -> Option<PathBuf> {
     Some(folder.join(&digest[..24]))
 }
 
-/// Where the logs of a casting's finishing steps go.
+/// Returns the directory for the logs of a project's finishing steps.
 pub fn log_folder(root: &Path) -> Option<PathBuf> {
     of_casting(root)
 }
 
-/// By name, which finishing steps of a casting are done, and what tells them from others of the same name.
+/// Reads the finished steps of a project, by name, with what identifies each.
 pub fn done_steps(root: &Path) -> BTreeMap<String, String> {
     let text = of_casting(root).and_then(|folder| fs::read_to_string(folder.join("done.toml")).ok());
     text.and_then(|text| toml::from_str(&text).ok()).unwrap_or_default()
@@ -104,13 +108,13 @@ fn vouched_path() -> Option<PathBuf> {
     Some(Xdg::new().ok()?.config_dir().join("tinmold/vouched"))
 }
 
-/// Whether somebody vouched for a mold of this digest, for good.
+/// Returns true if the user vouches for molds of this digest permanently.
 pub fn is_vouched(digest: &str) -> bool {
     let text = vouched_path().and_then(|path| fs::read_to_string(path).ok()).unwrap_or_default();
     text.lines().any(|line| line.split_whitespace().next() == Some(digest))
 }
 
-/// Remembers that somebody did. Each line is a digest and where the mold came from.
+/// Stores that the user does. Each line is a digest and the mold's address.
 pub fn store_vouched(digest: &str, origin: &str) {
     let Some(path) = vouched_path() else { return };
     let line = format!("{digest}  {}\n", safe(origin));

@@ -41,7 +41,7 @@ impl Stop {
         failure.exit
     }
 
-    /// Replaces the end of the input by a failure that says what was missing.
+    /// Replaces the end of the input by a failure that lists the missing answers.
     #[must_use]
     pub fn or_missing(self, missing: impl FnOnce() -> Failure) -> Self {
         if matches!(self, Self::InputEnded) { missing().into() } else { self }

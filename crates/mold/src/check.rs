@@ -10,16 +10,16 @@ use tinmold_notation::{
 };
 use tinmold_platform::{parallel, paths::portable_name};
 
-/// What a check of the whole mold found.
+/// The result of checking a whole mold.
 #[derive(Debug)]
 pub struct Usage {
     /// All findings, sorted.
     pub findings: Vec<Finding>,
-    /// How many files of the body were looked at.
+    /// The number of checked body files.
     pub files: usize,
 }
 
-/// What was found in a body and the texts of a manifest.
+/// The findings in a body and in the texts of a manifest.
 struct Looked {
     findings: Vec<Finding>,
     /// The names that something uses.
@@ -28,7 +28,8 @@ struct Looked {
 }
 
 impl Mold {
-    /// Compiles every file of the body, its name and what it places, on all cores, and looks for what nothing uses.
+    /// Compiles every file of the body, its name and its fragments, in parallel, and finds what is
+    /// unused.
     #[must_use]
     pub fn check(&self) -> Usage {
         let mut looked = self.looked(self.snippets());
@@ -47,7 +48,8 @@ impl Mold {
             looked.findings.extend(inside.findings);
             looked.findings.extend(part.mold.unused(&inside.used));
             looked.files += inside.files;
-            // What a mold asks may be for its parts only. Those that stand alone have names of their own.
+            // A question may be for the parts only. Parts for other projects have names of their
+            // own.
             if !part.stands_alone() {
                 looked.used.extend(inside.used);
             }
@@ -171,13 +173,13 @@ impl Mold {
         (compiled.findings, used, compiled.placed.iter().map(|name| (*name).to_owned()).collect())
     }
 
-    /// A fragment that no file places is compiled by itself, for the mistakes that need no types.
+    /// A fragment that no file places is compiled alone, for mistakes that need no types.
     fn check_unplaced(&self, placed: &HashSet<String>) -> Vec<Finding> {
         let mut findings = Vec::new();
         let setting = Setting { fragments: &self.fragments, marks: &self.marks[0], ..Setting::default() };
         for name in self.fragments.names().filter(|name| !placed.contains(*name)) {
             let Some((_, source)) = self.fragments.get(name) else { continue };
-            // A part sees the fragments of its mold too, which are looked at there.
+            // A part sees the fragments of its mold too, which are checked with the mold.
             if !self
                 .fragments
                 .file(name)
@@ -186,14 +188,14 @@ impl Mold {
                 continue;
             }
             let compiled = compile(self.fragments.file(name).unwrap_or(name), source, &self.scope, &setting);
-            // What it would be given is not known, so that an unknown name may be right.
+            // Its arguments are unknown, so that an unknown name may be valid.
             let unknown = Code::UnknownName;
             findings.extend(compiled.findings.into_iter().filter(|finding| finding.code != unknown));
         }
         findings
     }
 
-    /// Names that no answer changes and that may not be in a casting.
+    /// Names without tags that a project must not have.
     fn unsafe_names(&self) -> Vec<Finding> {
         let mut findings = Vec::new();
         for entry in &self.body {

@@ -36,13 +36,13 @@ pub const TAG_IN_FIXED_TEXT: Code = Code::error("tag-in-fixed-text");
 pub const BAD_MARKS: Code = Code::error("bad-marks");
 /// A pattern of `[[files]]` that cannot be read.
 pub const BAD_MATCH: Code = Code::error("bad-match");
-/// Two entries that always come out at the same path.
+/// Two entries always have the same path.
 pub const SAME_PATH: Code = Code::error("same-path");
-/// A path that may not be in a casting.
+/// A path that a project must not have.
 pub const UNSAFE_PATH: Code = Code::error("unsafe-path");
-/// A file that would hold secrets and is not covered by the casting's ignore file.
+/// A file with secrets that the project's ignore file does not cover.
 pub const UNCOVERED_SECRET: Code = Code::error("uncovered-secret");
-/// A file that comes out of a format that it should have, and has not.
+/// An output that is not of its format.
 pub const MALFORMED_OUTPUT: Code = Code::error("malformed-output");
 /// More files than a cast may write.
 pub const TOO_MANY_FILES: Code = Code::error("too-many-files");

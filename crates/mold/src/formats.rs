@@ -1,8 +1,8 @@
-//! Files of a format that has a parser must be of that format when they come out: JSON, TOML, YAML, XML.
+//! File formats: outputs that have a parser must be well-formed: JSON, TOML, YAML, XML.
 
 use tinmold_notation::Syntax;
 
-/// What a file holds, as far as it is parsed before it is written.
+/// The format of a file, as far as it is parsed before it is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Holds {
     /// JSON by RFC 8259.
@@ -33,7 +33,7 @@ impl Holds {
         ("text", Self::Text),
     ];
 
-    /// Tells by the path of a file as it comes out.
+    /// Returns the format for the path of an output.
     #[must_use]
     pub fn of_path(path: &str) -> Self {
         let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
@@ -47,7 +47,7 @@ impl Holds {
         }
     }
 
-    /// What the notation knows such a file as.
+    /// Returns the notation's syntax for it.
     pub fn syntax(self) -> Syntax {
         match self {
             Self::Json | Self::Jsonc => Syntax::Json,
@@ -88,7 +88,7 @@ fn takes_comments(folder: &str, name: &str) -> bool {
 pub struct Malformed {
     /// The byte of the text where that shows.
     pub at: usize,
-    /// What is wrong, in a clause.
+    /// The mistake, as a clause.
     pub reason: String,
     /// The format.
     pub format: &'static str,
@@ -102,7 +102,7 @@ pub fn check(holds: Holds, bytes: &[u8]) -> Result<(), Malformed> {
     let malformed = |at: usize, reason: String| Malformed { at, reason, format: holds.name() };
     let text = match std::str::from_utf8(bytes) {
         Ok(text) => text,
-        // XML may say that it has another encoding; nobody here reads those.
+        // XML may declare another encoding; such files are not supported.
         Err(_) if holds == Holds::Xml => return Ok(()),
         Err(error) => return Err(malformed(error.valid_up_to(), "this is not UTF-8".into())),
     };
@@ -127,7 +127,7 @@ fn json(text: &str) -> Found {
         .map_err(|error| (at_line(text, error.line(), error.column().saturating_sub(1)), json_reason(&error)))
 }
 
-/// Returns what a JSON parser says, without the place that its message ends with.
+/// Returns the message of a JSON parser without the position at its end.
 #[must_use]
 pub fn json_reason(error: &serde_json::Error) -> String {
     let place = format!(" at line {} column {}", error.line(), error.column());

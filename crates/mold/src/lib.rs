@@ -1,9 +1,9 @@
 //! Molds: what a template package holds, read and checked. No answers, no terminal, no network.
 //!
-//! The rooms stand in the order of the data: `package` (files) → `manifest` (TOML as it is written) →
+//! The modules, in the order of the data: `package` (files) → `manifest` (TOML as written) →
 //! `reader` (names, types, order) → `model` (a mold) → `check` (mistakes that need the whole mold).
-//! `question` holds kinds, rules and forms, `snippet` a text or expression of a manifest, `formats` the
-//! file formats that can be parsed, `codes` the codes of findings.
+//! `question` holds kinds, rules and forms, `snippet` a text or expression of a manifest, `formats`
+//! the file formats that can be parsed, `codes` the codes of findings.
 
 pub mod check;
 pub mod codes;

@@ -6,22 +6,22 @@ use tinmold_notation::{
     Budget, Compiled, Finding, Scope, Setting, Span, Type, Value, Values, compile, compile_expression,
 };
 
-/// A rendered text or an expression, with its place in the manifest.
+/// A rendered text or an expression, with its span in the manifest.
 #[derive(Clone, Debug)]
 pub struct Snippet {
     text: String,
     file: Arc<str>,
-    /// Where the value stands in the manifest.
+    /// The span of the value in the manifest.
     span: Range<usize>,
-    /// Where in the manifest the text itself begins, if it stands there letter for letter.
+    /// The start of the text in the manifest, if it is written there without escapes.
     offset: Option<usize>,
 }
 
-/// What a text of a manifest may make; a megabyte is far more than a person reads.
+/// Limit of a rendered text; a person reads far less than a megabyte.
 const LIMIT: u64 = 1 << 24;
 
 impl Snippet {
-    /// The text that stands at `span` of the manifest `source`.
+    /// Makes a snippet of the text at `span` of the manifest `source`.
     #[must_use]
     pub fn new(text: impl Into<String>, span: Range<usize>, file: &Arc<str>, source: &str) -> Self {
         let text = text.into();
@@ -39,7 +39,7 @@ impl Snippet {
         &self.text
     }
 
-    /// Its place in the manifest.
+    /// Returns its span in the manifest.
     #[must_use]
     pub fn span(&self) -> Span {
         Span::new(self.span.start, self.span.end)
@@ -51,14 +51,14 @@ impl Snippet {
         &self.file
     }
 
-    /// Whether it holds no tag, so that it renders to itself.
+    /// Returns true if it holds no tag, so that it renders to itself.
     #[must_use]
     pub fn is_fixed(&self) -> bool {
         !has_tag(&self.text)
     }
 
-    /// Compiles it as a rendered text and hands the result, places put right, to `then`. `minted`: whether minted values
-    /// may stand in it.
+    /// Compiles it as a rendered text and calls `then` with the result, with spans of the manifest.
+    /// `minted` allows minted values in it.
     pub fn with_text<T>(&self, scope: &Scope, minted: bool, then: impl FnOnce(Compiled<'_>) -> T) -> T {
         let setting = Setting { local: minted, ..Setting::for_text() };
         let mut compiled = compile(&self.file, &self.text, scope, &setting);
@@ -66,7 +66,7 @@ impl Snippet {
         then(compiled)
     }
 
-    /// Compiles it as an expression and hands the result, places put right, to `then`.
+    /// Compiles it as an expression and calls `then` with the result, with spans of the manifest.
     pub fn with_expression<T>(
         &self,
         scope: &Scope,
@@ -104,10 +104,10 @@ impl Snippet {
         })
     }
 
-    /// Whether the condition holds.
+    /// Evaluates the condition.
     ///
     /// # Errors
-    /// As [`Snippet::evaluate`].
+    /// As for [`Snippet::evaluate`].
     pub fn holds(&self, scope: &Scope, values: &Values) -> Result<bool, Finding> {
         Ok(self.evaluate(scope, values)? == Value::Flag(true))
     }
@@ -127,7 +127,7 @@ impl Snippet {
     }
 }
 
-/// Whether a text of a manifest, or a name, holds a tag.
+/// Returns true if a text or name holds a tag.
 #[must_use]
 pub fn has_tag(text: &str) -> bool {
     text.contains("{=")

@@ -2,17 +2,18 @@
 
 use std::sync::atomic::{AtomicU64, Ordering};
 
-/// How many steps and bytes a cast may still take; shared by all threads that render for it.
+/// The budget of steps and bytes of a cast, shared by all threads that render for it.
 ///
-/// A step of a program counts one, and so does every byte that it makes, whether that byte comes out or not.
+/// Every step of a program costs one, and so does every byte that it makes, whether that byte is
+/// written or not.
 #[derive(Debug)]
 pub struct Budget {
     left: AtomicU64,
     limit: u64,
 }
 
-/// Taken from the shared budget at a time, so that threads seldom meet there; less where little is left, as what one thread has taken
-/// and does not need is not there for another.
+/// The amount that a thread takes at a time, so that threads rarely contend; less if little is
+/// left.
 const SHARE: u64 = 1 << 20;
 /// The part of what is left that is taken at most, unless more is needed.
 const PART: u64 = 1024;
@@ -27,7 +28,7 @@ impl Budget {
         Self { left: AtomicU64::new(limit), limit }
     }
 
-    /// What it began with.
+    /// The initial amount.
     #[must_use]
     pub fn limit(&self) -> u64 {
         self.limit
@@ -38,7 +39,8 @@ impl Budget {
         Purse { budget: self, left: 0 }
     }
 
-    /// Takes at least `need`, usually more; what is not used is given back with `give_back`. None: there is not enough.
+    /// Takes at least `need`, usually more; the rest is returned with `give_back`. `None` if the
+    /// budget is too small.
     fn take(&self, need: u64) -> Option<u64> {
         let mut left = self.left.load(Ordering::Relaxed);
         loop {
@@ -64,7 +66,7 @@ impl Default for Budget {
     }
 }
 
-/// What one thread has taken of a budget; what is left in it goes back in the end.
+/// A thread's share of a budget; the unused rest is returned at the end.
 #[derive(Debug)]
 pub(crate) struct Purse<'b> {
     budget: &'b Budget,
@@ -82,7 +84,7 @@ impl Purse<'_> {
         self.refill(cost)
     }
 
-    /// Whether `cost` could be paid.
+    /// Returns true if `cost` can be paid.
     pub(crate) fn holds(&mut self, cost: u64) -> bool {
         let paid = self.pay(cost);
         self.left += if paid { cost } else { 0 };

@@ -25,9 +25,9 @@ pub struct Choices {
 /// One option.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Choice {
-    /// What it is compared with and prints as.
+    /// The value that it is compared with and rendered as.
     pub value: String,
-    /// What people read.
+    /// The label for people.
     pub label: String,
     /// The mold's own fields, in the order of [`Choices::fields`]; none where the option lacks one.
     pub(crate) fields: Vec<Option<FieldValue>>,
@@ -130,7 +130,7 @@ impl Choices {
         &self.options
     }
 
-    /// Where the option with this value stands.
+    /// Returns the index of the option with this value.
     #[must_use]
     pub fn position(&self, value: &str) -> Option<u16> {
         self.options.iter().position(|option| option.value == value).and_then(|at| u16::try_from(at).ok())

@@ -1,16 +1,16 @@
-//! What the checker finds: data that an interface shows as it likes.
+//! Findings of the checker, as data for any interface.
 
 use crate::span::{Position, Span};
 use serde::Serialize;
 use std::sync::Arc;
 
-/// How much a finding weighs.
+/// The severity of a finding.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Severity {
-    /// Nothing can be made of the mold until it is mended.
+    /// The mold cannot be used until it is corrected.
     Error,
-    /// It works, and is probably not what was meant.
+    /// The mold works, and is probably not what was meant.
     Warning,
 }
 
@@ -28,7 +28,7 @@ impl Code {
         Self { name, severity: Severity::Error }
     }
 
-    /// A kind of thing to think about.
+    /// The kind of a finding.
     #[must_use]
     pub const fn warning(name: &'static str) -> Self {
         Self { name, severity: Severity::Warning }
@@ -40,7 +40,7 @@ impl Code {
         self.name
     }
 
-    /// How much a finding of this kind weighs.
+    /// The severity of findings of this kind.
     #[must_use]
     pub const fn severity(self) -> Severity {
         self.severity
@@ -68,7 +68,7 @@ codes! {
         UnclosedText = "unclosed-text",
         /// A character that no expression holds.
         BadCharacter = "bad-character",
-        /// A backslash in a text that stands for nothing.
+        /// A backslash in a text that begins no escape.
         BadEscape = "bad-escape",
         /// An integer that 64 bits do not hold.
         NumberTooBig = "number-too-big",
@@ -96,7 +96,7 @@ codes! {
         UnknownFragment = "unknown-fragment",
         /// Fragments that place each other in a circle.
         FragmentCircle = "fragment-circle",
-        /// A value of another type than its place takes.
+        /// A value of the wrong type.
         WrongType = "wrong-type",
         /// A view with more or fewer arguments than it takes.
         WrongArguments = "wrong-arguments",
@@ -112,7 +112,7 @@ codes! {
         MissingElse = "missing-else",
         /// A date pattern that means nothing.
         BadDatePattern = "bad-date-pattern",
-        /// A tag that may not stand in the name of a file or folder.
+        /// A tag that the name of a file or directory must not hold.
         TagInName = "tag-in-name",
         /// A name that has no value here.
         OutOfPlace = "out-of-place",
@@ -153,18 +153,18 @@ impl Serialize for Code {
     }
 }
 
-/// One mistake, or one thing to think about, with its place and a way out.
+/// A mistake or warning, with its position and a way out.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Finding {
     /// The file it is in, as the mold names it.
     pub file: Arc<str>,
-    /// Where in the file.
+    /// The span in the file.
     pub span: Span,
-    /// What kind of finding it is.
+    /// The kind of the finding.
     pub code: Code,
-    /// What is wrong, in a sentence without a full stop.
+    /// The mistake, in a sentence without a full stop.
     pub message: String,
-    /// The way out; empty where the message says it all.
+    /// The way out; empty if the message is enough.
     pub help: String,
     /// The name that the finding is about, for [`Code::UnknownName`].
     pub subject: Option<Box<str>>,
@@ -183,13 +183,13 @@ impl Finding {
         Self { file: file.into(), span, code, message: message.into(), help: help.into(), subject: None }
     }
 
-    /// How much it weighs.
+    /// Returns the severity.
     #[must_use]
     pub fn severity(&self) -> Severity {
         self.code.severity()
     }
 
-    /// Whether nothing can be made of the mold until it is mended.
+    /// Returns true if the mold cannot be used until it is corrected.
     #[must_use]
     pub fn is_error(&self) -> bool {
         self.severity() == Severity::Error
@@ -202,7 +202,7 @@ impl Finding {
     }
 }
 
-/// Puts findings in the order of their files and places and drops those said twice.
+/// Sorts findings by file and position, and drops duplicates.
 pub fn sort_findings(findings: &mut Vec<Finding>) {
     findings
         .sort_by(|a, b| (&a.file, a.span, a.code, &a.message).cmp(&(&b.file, b.span, b.code, &b.message)));

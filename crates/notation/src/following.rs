@@ -1,4 +1,4 @@
-//! What can stand behind a dot, for those who write molds.
+//! Completions after a dot, for authors of molds.
 
 use crate::scope::Scope;
 use crate::types::Type;
@@ -10,11 +10,11 @@ use serde::Serialize;
 pub struct Following {
     /// Its name, with its arguments where it takes some: `replace(text, text)`.
     pub name: String,
-    /// What comes out, in words: "a text".
+    /// The type of the result, in words: "a text".
     pub gives: String,
 }
 
-/// What can follow a value of the type `of`, sorted by name.
+/// Returns what can follow a value of the type `of`, sorted by name.
 ///
 /// ```
 /// use tinmold_notation::{Scope, Type, following};

@@ -88,7 +88,7 @@ impl<'r> Item<'r> {
         }
     }
 
-    /// The value to hand out of the program.
+    /// Returns it as a value that outlives the program.
     pub(crate) fn to_value(&self) -> Value {
         match self {
             Self::Text(text) => Value::Text((*text).to_owned()),

@@ -1,8 +1,9 @@
 //! The notation of Tin Mold's molds: a small, typed template language that always ends.
 //!
-//! A source is text with tags between marks. It is compiled against a [`Scope`], which knows the type of every name, and
-//! every mistake in it is found then, as a [`Finding`] with its place. What comes out is a [`Program`] that renders
-//! [`Values`] as often as wanted, from several threads, and can neither read nor write nor run for ever.
+//! A source is text with tags between marks. It is compiled against a [`Scope`], which knows the
+//! type of every name, and every mistake in it is reported as a [`Finding`] with its position. The
+//! result is a [`Program`] that renders [`Values`] as often as wanted, from several threads. It can
+//! neither read nor write, and always ends.
 //!
 //! ```
 //! use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, Element, compile};
@@ -35,8 +36,9 @@
 //! assert_eq!(found.position(source).column, 14);
 //! ```
 //!
-//! The way through the code: `syntax` (tokens, then a tree with places) → `check` (names turned into slots, types, findings)
-//! → `program` (flat) → `run` (text). Nothing here reads a file, a clock or randomness.
+//! The modules, in the order of the data: `syntax` (tokens, then a tree with spans) → `check`
+//! (names resolved to slots, types, findings) → `program` (flat) → `run` (text). No code here reads
+//! a file, a clock or randomness.
 
 mod budget;
 mod check;
@@ -86,16 +88,16 @@ use syntax::piece::PieceKind;
 use syntax::pieces;
 use syntax::tag::Tag;
 
-/// What compiling gives.
+/// The result of compiling.
 #[derive(Debug)]
 pub struct Compiled<'s> {
     /// The program; none if there is an error among the findings.
     pub program: Option<Program<'s>>,
-    /// All findings, sorted by file and place.
+    /// All findings, sorted by file and position.
     pub findings: Vec<Finding>,
     /// The names of the scope that the source uses.
     pub used: Vec<NameId>,
-    /// What is known of the text or value that comes out.
+    /// The traits of the rendered text or of the value.
     pub traits: Traits,
     /// The fragments that it places, directly or through others.
     pub placed: Vec<&'s str>,
@@ -114,7 +116,7 @@ pub fn compile<'s>(file: &str, source: &'s str, scope: &'s Scope, setting: &'s S
     compiler.finish(Type::Text)
 }
 
-/// Compiles an expression that stands without marks, as in `when`. [`Program::evaluate`] gives its value.
+/// Compiles an expression without marks, as in `when`. [`Program::evaluate`] returns its value.
 ///
 /// ```
 /// use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, compile_expression};
@@ -139,9 +141,10 @@ pub fn compile_expression<'s>(
     compiler.finish(of)
 }
 
-/// The first name in an expression that is not in the scope: without that name nothing can be said of the expression.
+/// Returns the first name in an expression that is not in the scope.
 ///
-/// None if all are there, and if `source` cannot be read, of which compiling tells more.
+/// Returns `None` if all are in the scope, and if `source` cannot be parsed; compiling then reports
+/// more.
 ///
 /// ```
 /// use tinmold_notation::{Scope, Type, unknown_name};
@@ -159,7 +162,7 @@ pub fn unknown_name<'s>(source: &'s str, scope: &Scope) -> Option<&'s str> {
     unknown_among(&expressions, scope)
 }
 
-/// The same of a text with the usual marks; none also if it makes names of its own.
+/// Returns the same for a text with the usual marks; `None` also if it defines names of its own.
 ///
 /// ```
 /// use tinmold_notation::{Scope, unknown_name_in_text};
@@ -190,9 +193,9 @@ fn unknown_among<'s>(expressions: &[Expr<'s>], scope: &Scope) -> Option<&'s str>
 
 /// Compiles the name of one file or folder, tags in it included.
 ///
-/// The program renders the name. Where that is empty, the name was an `if` that chose nothing: the entry is left out with
-/// all below it. A value that is empty is an error when it is rendered, and so is one that brings a slash unless it comes
-/// from `dirs` or from a name whose [`Traits::path`] is set.
+/// The program renders the name. An empty result means that an `if` in the name chose nothing: the
+/// entry is left out with everything below it. An empty value is an error when it is rendered, and
+/// so is a slash in a value unless it comes from `dirs` or from a name with [`Traits::path`].
 ///
 /// ```
 /// use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, compile_name};
@@ -218,10 +221,12 @@ pub fn compile_name<'s>(
     compiler.finish(Type::Text)
 }
 
-/// Where in a body file the byte `at` of what it renders to comes from: the text of the body, or the tag that put it in.
+/// Returns the origin in a body file of the byte `at` of its output: text of the body, or the tag
+/// that rendered it.
 ///
-/// It takes what [`compile`] takes, and the values that the output was rendered with. What a fragment puts in comes from the
-/// tag that places it. None if the source has errors or makes no output.
+/// Takes the arguments of [`compile`], and the values that the output was rendered with. Output of
+/// a fragment comes from the tag that places it. `None` if the source has errors or renders
+/// nothing.
 ///
 /// ```
 /// use tinmold_notation::{Scope, Setting, Type, Value, Values, origin};
@@ -250,7 +255,7 @@ pub fn origin<'s>(
     compiler.traced = Some(source);
     compiler.body(Arc::from(file), source);
     let span = compiler.finish(Type::Text).program?.origin(values, at)?;
-    // A byte within a character comes from all of it.
+    // A byte within a character comes from the whole character.
     let (mut start, mut end) = (span.start as usize, span.end as usize);
     while !source.is_char_boundary(start) {
         start -= 1;
@@ -261,7 +266,7 @@ pub fn origin<'s>(
     Some(Span::new(start, end))
 }
 
-/// The largest source, in bytes: far more than any text that people wrote, and few enough for places of 32 bits.
+/// The largest source in bytes: more than anyone writes, and few enough for spans of 32 bits.
 const LARGEST: usize = 256 << 20;
 
 fn too_large(file: &str, source: &str, compiler: &mut Compiler<'_>) -> bool {

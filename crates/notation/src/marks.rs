@@ -1,6 +1,6 @@
 //! The marks that open and close a tag.
 
-/// What opens and closes a tag.
+/// The marks that open and close a tag.
 #[derive(Clone, Debug)]
 pub struct Marks {
     open: String,
@@ -12,7 +12,8 @@ pub struct Marks {
 pub enum MarksError {
     /// A run is not 2 to 4 characters long.
     Length,
-    /// A run holds something else than ASCII punctuation, or a quote, `#`, parenthesis or square bracket.
+    /// A mark holds another character than ASCII punctuation, or a quote, `#`, parenthesis or
+    /// square bracket.
     Character,
     /// Both runs are the same.
     Same,
@@ -36,7 +37,8 @@ impl Marks {
     /// Other marks than the usual ones.
     ///
     /// # Errors
-    /// Each is 2 to 4 ASCII punctuation characters without quotes, `#`, parentheses and square brackets, and they differ.
+    /// Each is 2 to 4 ASCII punctuation characters without quotes, `#`, parentheses and square
+    /// brackets, and they differ.
     pub fn new(open: &str, close: &str) -> Result<Self, MarksError> {
         for mark in [open, close] {
             if !mark.bytes().all(|b| b.is_ascii_punctuation() && !b"'\"`#()[]".contains(&b)) {
@@ -56,13 +58,13 @@ impl Marks {
         Self { open: open.into(), close: close.into() }
     }
 
-    /// What opens a tag.
+    /// The opening mark.
     #[must_use]
     pub fn open(&self) -> &str {
         &self.open
     }
 
-    /// What closes a tag.
+    /// The closing mark.
     #[must_use]
     pub fn close(&self) -> &str {
         &self.close
@@ -83,7 +85,7 @@ impl Marks {
 fn find(mark: &str, text: &str) -> Option<usize> {
     let (mark, bytes) = (mark.as_bytes(), text.as_bytes());
     let mut from = 0;
-    // A mark is short and its first character rarer than letters: a search for one byte beats one for several.
+    // A mark is short and its first character is rare: searching for one byte is faster.
     while let Some(at) = memchr::memchr(mark[0], &bytes[from..]) {
         // A mark is shorter than what a call takes that compares any two texts.
         let here = &bytes[from + at..];

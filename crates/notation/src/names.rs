@@ -1,4 +1,4 @@
-//! How names are written.
+//! The syntax of names.
 
 /// Returns true for a letter or underscore, then letters, digits and underscores (ASCII).
 pub(crate) fn is_name(word: &str) -> bool {

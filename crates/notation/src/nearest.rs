@@ -1,9 +1,10 @@
-//! The nearest known name to one that somebody mistyped.
+//! The nearest known name to a mistyped one.
 
 /// The candidate nearest to `word`, if one is near enough to have been meant.
 ///
-/// Near is an edit distance (insertion, deletion, change, swap of neighbours) of at most a third of the length, letter case
-/// left aside. Of equally near ones the first in alphabetical order is given.
+/// A name is near if its edit distance (insertion, deletion, change, swap of neighbours) is at most
+/// a third of the length, without regard to case. Of equally near names the first in alphabetical
+/// order is returned.
 ///
 /// ```
 /// use tinmold_notation::nearest;

@@ -12,7 +12,7 @@ use std::sync::Arc;
 pub(crate) enum Op<'s> {
     /// Puts in a text of the source.
     Text(&'s str),
-    /// Puts in a text that is not in the source as it comes out.
+    /// Renders a text that is not in the source in this form.
     OwnText(u32),
     /// Puts in a comma of a JSON body that may have to go.
     Comma,
@@ -22,11 +22,11 @@ pub(crate) enum Op<'s> {
     PutLocalField(u16, u32),
     /// Puts in a text and the value of a name.
     PutTextName(&'s str, NameId),
-    /// The same, and a text.
+    /// Renders the same, and a text.
     PutLocalFieldText(u16, u32, &'s str),
     /// Puts in the value on top.
     Put,
-    /// Remembers where the output stands.
+    /// Remembers the length of the output.
     Open,
     /// Puts the text in front of each further line since `Open`.
     Indent(&'s str),
@@ -85,9 +85,11 @@ pub(crate) enum Op<'s> {
         counter: u16,
         exit: u32,
     },
-    /// Takes a list and makes all its rounds, which only put things in. In the routine's `rows` stands what.
+    /// Takes a list and renders all its rounds, which are simple. The routine's `rows` hold their
+    /// parts.
     Rows(u32),
-    /// Takes the flag whether the element at hand is kept; goes on to the next one, or to the first round.
+    /// Takes a flag that keeps the current element or not; goes on to the next one, or to the first
+    /// round.
     Keep {
         again: u32,
         exit: u32,
@@ -107,7 +109,7 @@ pub(crate) enum Op<'s> {
 /// Marks a loop without a counter.
 pub(crate) const NO_COUNTER: u16 = u16::MAX;
 
-/// One thing that a simple round puts in.
+/// A part of a simple round.
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Part<'s> {
     Text(&'s str),
@@ -116,7 +118,7 @@ pub(crate) enum Part<'s> {
     Element,
     /// A text field of the element, by its column.
     Column(u32),
-    /// The same, and a text.
+    /// Renders the same, and a text.
     ColumnText(u32, &'s str),
     /// A text on every round but the last.
     Between(u32),
@@ -128,7 +130,8 @@ pub(crate) struct Placing<'s> {
     pub(crate) routine: u32,
     pub(crate) arguments: u16,
     pub(crate) indent: Box<str>,
-    /// What follows a `place` that is alone on its line, and goes when the fragment gives nothing.
+    /// The text after a `place` that is alone on its line; it is dropped if the fragment renders
+    /// nothing.
     pub(crate) alone: Option<&'s str>,
 }
 
@@ -137,9 +140,9 @@ pub(crate) struct Placing<'s> {
 pub(crate) struct Routine<'s> {
     pub(crate) ops: Vec<Op<'s>>,
     pub(crate) placings: Vec<Placing<'s>>,
-    /// What simple loops put in, round by round.
+    /// The parts of simple loops, round by round.
     pub(crate) rows: Vec<Vec<Part<'s>>>,
-    /// The places of the steps that can fail, in the order of the steps.
+    /// The spans of the steps that can fail, in the order of the steps.
     pub(crate) spans: Vec<(u32, Span)>,
     pub(crate) locals: u16,
     pub(crate) file: Arc<str>,

@@ -1,8 +1,9 @@
 //! Many sources rendered with the same values.
 //!
-//! The files of a mold say the same few things over and over. What a tag on its own comes to with the values at hand is found
-//! out once, by compiling and running that tag alone; a source that holds nothing but such tags and plain `if`s is then put
-//! together from its pieces. Everything else, and everything that has a mistake, is compiled.
+//! The files of a mold use the same few tags over and over. The output of a simple tag for the
+//! current values is computed once, by compiling and running that tag alone; a source with only
+//! such tags and plain `if`s is then assembled from them. Any other source, and one with a mistake,
+//! is compiled.
 
 use crate::budget::{Budget, Purse};
 use crate::finding::Finding;
@@ -22,10 +23,9 @@ use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 use std::sync::Arc;
 
-/// For fewer sources than these nothing is remembered: to find out what a tag comes to takes longer than to compile it with the
-/// text around it.
+/// Below this number of sources nothing is remembered: docs/performance.md.
 const WORTH_REMEMBERING: usize = 64;
-/// So many tags are remembered for one kind of source. Few molds have more; then it begins anew with the next source.
+/// The number of tags remembered for one kind of source; then the memory starts again empty.
 const MOST_KNOWN: usize = 2000;
 /// A longer text is not remembered.
 const LONGEST_KNOWN: usize = 4096;
@@ -60,7 +60,8 @@ pub struct Renderer<'r> {
 }
 
 impl<'r> Renderer<'r> {
-    /// Renders about so many `sources` with these values, which are those of `scope`, and takes what that takes from `budget`.
+    /// Renders about this many `sources` with these values of `scope`, and takes the cost from
+    /// `budget`.
     #[must_use]
     pub fn new(scope: &'r Scope, values: &'r Values, budget: &'r Budget, sources: usize) -> Self {
         Self {
@@ -74,7 +75,8 @@ impl<'r> Renderer<'r> {
         }
     }
 
-    /// Appends what `source` comes to, to `out`: the same as [`compile`] and [`crate::Program::render`] make of it.
+    /// Appends the output of `source` to `out`: the same as that of [`compile`] and
+    /// [`crate::Program::render`].
     ///
     /// # Errors
     /// The errors of [`compile`], or the one of [`crate::Program::render`]. `out` is then as it was.
@@ -97,9 +99,10 @@ impl<'r> Renderer<'r> {
         }
     }
 
-    /// Appends what `source` comes to; none if it has to be compiled. Something may have been appended then.
+    /// Appends the output of `source`; `None` if it has to be compiled, and `out` may then hold a
+    /// part of it.
     fn put_together(&mut self, source: &str, setting: &Setting<'_>, out: &mut Vec<u8>) -> Option<()> {
-        // A body of JSON loses commas; the names of files are checked as they come out.
+        // A body of JSON loses trailing commas; names of files are checked when they are rendered.
         if setting.syntax == Syntax::Json || setting.name || source.len() > LARGEST {
             return None;
         }
@@ -125,7 +128,7 @@ impl<'r> Renderer<'r> {
         put
     }
 
-    /// What is known of sources that are compiled like this.
+    /// The remembered tags of sources that are compiled like this.
     fn kind(&mut self, setting: &Setting<'_>) -> usize {
         let is_such = |kind: &Kind| {
             (kind.syntax, kind.local) == (setting.syntax, setting.local)
@@ -152,19 +155,19 @@ impl<'r> Renderer<'r> {
     }
 }
 
-/// What is known of the tags of sources that are compiled alike.
+/// The remembered tags of sources that are compiled alike.
 #[derive(Debug)]
 struct Kind {
     syntax: Syntax,
     local: bool,
     open: String,
     close: String,
-    /// By the text of a tag with its marks, its place among `tags`.
+    /// By the text of a tag with its marks, its index in `tags`.
     places: FxHashMap<Box<str>, u32>,
     tags: Vec<Said>,
 }
 
-/// What a tag comes to.
+/// The output of a tag.
 #[derive(Debug)]
 enum Said {
     Value(Box<str>),
@@ -176,7 +179,7 @@ enum Said {
 }
 
 impl Said {
-    /// The tag that says this, whose expression is the place among what is known.
+    /// Parses a remembered tag; its expression is an index into the remembered ones.
     fn tag<'s>(&self, at: u32) -> Tag<'s> {
         match self {
             Self::Value(_) => Tag::Value(ExprId(at)),
@@ -197,7 +200,8 @@ struct Known<'k> {
 }
 
 impl Known<'_> {
-    /// The tag whose opening mark is at `opening`, and where it ends; none if it is another one than those that can be known.
+    /// Returns the tag whose opening mark is at `opening`, and its end; `None` if it cannot be
+    /// remembered.
     fn read<'s>(
         &mut self,
         source: &'s str,
@@ -205,7 +209,8 @@ impl Known<'_> {
         setting: &Setting<'_>,
     ) -> Option<(Tag<'s>, usize)> {
         let (start, inside) = (opening.start as usize, opening.end as usize);
-        // A closing mark may stand in a text of the tag; such a tag ends elsewhere, and is not remembered.
+        // A closing mark may be in a text of the tag; such a tag ends elsewhere, and is not
+        // remembered.
         let end = inside + setting.marks.find_close(&source[inside..])? + self.kind.close.len();
         let whole = &source[start..end];
         let at = match self.kind.places.get(whole) {
@@ -222,7 +227,7 @@ impl Known<'_> {
         Some((self.kind.tags[at as usize].tag(at), end))
     }
 
-    /// What the tag comes to that `whole` is, with its marks, of which the opening one has this length.
+    /// Returns the output of the tag `whole`, whose opening mark has this length.
     fn said(&self, whole: &str, mark: usize, setting: &Setting<'_>) -> Option<Said> {
         let mut parser = Parser::new(whole, setting.marks.close(), Findings::new(Arc::from("")));
         let tag = tag::read(&mut parser, Span::new(0, mark));
@@ -250,7 +255,7 @@ impl Known<'_> {
         }
     }
 
-    /// What a source without a mistake comes to, if that is short.
+    /// Returns the output of a source without a mistake, if it is short.
     fn rendered(&self, source: &str, setting: &Setting<'_>) -> Option<Box<str>> {
         let program = compile("", source, self.scope, setting).program?;
         let text = program.render_text(self.values, self.budget).ok()?;
@@ -260,14 +265,15 @@ impl Known<'_> {
 
 /// An `if` that is open.
 struct Open {
-    /// Whether what stands around it comes out.
+    /// True if the text around it is rendered.
     outer: bool,
-    /// Whether one of its branches was chosen.
+    /// True if one of its branches was chosen.
     chosen: bool,
     has_else: bool,
 }
 
-/// Appends what the pieces come to; none if their blocks are no `if`s, or not whole, or if it takes more than there is.
+/// Appends the output of the pieces; `None` if their blocks are not complete `if`s, or if the
+/// budget is too small.
 fn put(
     source: &str,
     pieces: &[Piece<'_>],

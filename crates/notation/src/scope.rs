@@ -1,11 +1,11 @@
-//! What a body can name: the questions' answers, derived values and built-in names, each with its type.
+//! The names that a body can use: answers, derived values and built-in names, each with its type.
 
 use crate::choices::Choices;
 use crate::names::is_name;
 use crate::types::{ChoicesId, Element, Type};
 use rustc_hash::FxHashMap;
 
-/// Which name; given out by [`Scope::add`].
+/// The ID of a name; returned by [`Scope::add`].
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct NameId(pub(crate) u32);
 
@@ -17,12 +17,12 @@ impl NameId {
     }
 }
 
-/// What is known of a value beside its type.
+/// Properties of a value beside its type.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
 pub struct Traits {
     /// Made with randomness and secret: only `local` files may hold it.
     pub minted: bool,
-    /// Text that a person wrote freely, so that it may hold quotes and other signs.
+    /// Free text of the user, which may hold quotes and other signs.
     pub free: bool,
     /// May bring slashes into the name of a file or folder.
     pub path: bool,
@@ -41,13 +41,13 @@ impl Traits {
 /// One name of a scope.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Name {
-    /// How it is written; built-in names have a dot (`project.dir`).
+    /// The name as written; built-in names have a dot (`project.dir`).
     pub name: String,
     /// The type of its value.
     pub of: Type,
-    /// What else is known of it.
+    /// Its other properties.
     pub traits: Traits,
-    /// Whether the `date` view works on it.
+    /// True if the `date` view applies to it.
     pub date: bool,
     /// Set where the name exists but may not be used here: why.
     pub barred: Option<String>,
@@ -105,8 +105,9 @@ impl Scope {
         Self::default()
     }
 
-    /// A scope with the built-in names of a body: `mold.name`, `mold.version`, `project.dir`, `user.name`, `user.email`,
-    /// `today`, `year`. `system` is there too, but barred: a body renders alike everywhere.
+    /// Returns a scope with the built-in names of a body: `mold.name`, `mold.version`,
+    /// `project.dir`, `user.name`, `user.email`, `today`, `year`. `system` is in it too, but
+    /// barred: a body renders the same everywhere.
     #[must_use]
     pub fn with_built_ins() -> Self {
         let mut scope = Self::new();
@@ -188,7 +189,7 @@ impl Scope {
         self.index.get(name).copied()
     }
 
-    /// What is known of a name.
+    /// Returns the entry of a name.
     #[must_use]
     pub fn name(&self, id: NameId) -> &Name {
         &self.names[id.index()]
@@ -206,7 +207,7 @@ impl Scope {
         &self.choices[id.0 as usize]
     }
 
-    /// Whether names such as `project.dir` begin with `word`.
+    /// Returns true if a name such as `project.dir` begins with `word`.
     pub(crate) fn is_group(&self, word: &str) -> bool {
         matches!(word, "mold" | "project" | "user")
             && self.names.iter().any(|name| name.name.split('.').next() == Some(word))

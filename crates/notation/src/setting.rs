@@ -1,4 +1,4 @@
-//! How a source is to be compiled.
+//! Settings for compiling a source.
 
 use crate::marks::Marks;
 use crate::syntax_kind::Syntax;
@@ -13,20 +13,20 @@ pub struct Fragments {
 #[derive(Clone, Debug)]
 struct Fragment {
     source: String,
-    /// What findings call it.
+    /// The name of it in findings.
     file: String,
 }
 
 impl Fragments {
-    /// Adds a fragment, or puts another in its place; findings call it `fragments/NAME`. A byte-order mark at its start is
-    /// dropped.
+    /// Adds or replaces a fragment, which findings call `fragments/NAME`. A byte-order mark at its
+    /// start is dropped.
     pub fn add(&mut self, name: impl Into<String>, source: impl Into<String>) {
         let name = name.into();
         let file = format!("fragments/{name}");
         self.add_from(name, source, file);
     }
 
-    /// The same of a fragment that findings call `file`.
+    /// Adds a fragment that findings call `file`.
     pub fn add_from(&mut self, name: impl Into<String>, source: impl Into<String>, file: impl Into<String>) {
         let mut source = source.into();
         if source.starts_with('\u{feff}') {
@@ -46,27 +46,29 @@ impl Fragments {
         self.sources.get_key_value(name).map(|(name, fragment)| (name.as_str(), fragment.source.as_str()))
     }
 
-    /// What findings call a fragment.
+    /// Returns the name of a fragment in findings.
     #[must_use]
     pub fn file(&self, name: &str) -> Option<&str> {
         self.sources.get(name).map(|fragment| fragment.file.as_str())
     }
 }
 
-/// How a source is to be compiled. The default is a plain file with the usual marks and no fragments.
+/// Settings for compiling a source. The default is a plain file with the usual marks and no
+/// fragments.
 #[derive(Clone, Debug)]
 pub struct Setting<'s> {
     /// The marks of its tags.
     pub marks: &'s Marks,
     /// The fragments that it may place.
     pub fragments: &'s Fragments,
-    /// What kind of file it becomes.
+    /// The kind of the file.
     pub syntax: Syntax,
-    /// Whether minted values may stand in it.
+    /// True if it may hold minted values.
     pub local: bool,
-    /// Whether the line rule holds. Texts of a manifest are rendered without.
+    /// True if the line rule applies. Texts of a manifest are rendered without it.
     pub rules: bool,
-    /// Whether it is the name of a file or folder, whose values are checked as they come out.
+    /// True if it is the name of a file or directory, whose values are checked when they are
+    /// rendered.
     pub name: bool,
 }
 
@@ -92,13 +94,14 @@ impl Default for Setting<'_> {
 }
 
 impl Setting<'_> {
-    /// For the name of a file or folder: the usual marks, and values are checked as they come out.
+    /// Returns the settings for the name of a file or directory: the usual marks, and values are
+    /// checked when they are rendered.
     #[must_use]
     pub fn for_name() -> Self {
         Self { rules: false, name: true, ..Self::default() }
     }
 
-    /// For a text of a manifest: the usual marks, without the line rule.
+    /// Returns the settings for a text of a manifest: the usual marks, without the line rule.
     #[must_use]
     pub fn for_text() -> Self {
         Self { rules: false, ..Self::default() }

@@ -38,7 +38,7 @@ impl Span {
     }
 }
 
-/// A place as people count it: both from 1, the column in characters.
+/// A position for people: line and column count from 1, the column in characters.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Position {
     /// The line, from 1.
@@ -48,7 +48,7 @@ pub struct Position {
 }
 
 impl Position {
-    /// The place of the byte `at` in `source`. A place past the end is the end.
+    /// Returns the position of the byte `at` in `source`. An offset past the end is the end.
     #[must_use]
     pub fn of(source: &str, at: usize) -> Self {
         let mut at = at.min(source.len());

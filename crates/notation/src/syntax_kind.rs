@@ -1,6 +1,6 @@
 //! The syntax of the text around the tags, as far as the notation cares for it.
 
-/// What kind of file a body file becomes.
+/// The kind of a body file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
 pub enum Syntax {
     /// Anything else.

@@ -2,14 +2,14 @@
 
 use crate::finding::Code;
 
-/// Why a step of a program failed; its place is known to the machine.
+/// A failed step of a program; the machine knows its span.
 #[derive(Debug)]
 pub(crate) struct Trouble {
     pub(crate) code: Code,
     pub(crate) message: String,
 }
 
-/// A trouble, boxed so that the steps that go well hand nothing large around.
+/// Makes a boxed trouble, so that results stay small.
 pub(crate) fn trouble(code: Code, message: impl Into<String>) -> Box<Trouble> {
     Box::new(Trouble { code, message: message.into() })
 }

@@ -1,6 +1,6 @@
 //! The types of values.
 
-/// Which set of options; given out by [`Scope::add_choices`](crate::Scope::add_choices).
+/// The ID of a set of options; returned by [`Scope::add_choices`](crate::Scope::add_choices).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ChoicesId(pub(crate) u16);
 
@@ -17,12 +17,12 @@ pub enum Type {
     Option {
         /// The options.
         of: ChoicesId,
-        /// Whether it may be none of them, as when its question was not asked.
+        /// True if it may be no option, as when its question does not apply.
         or_none: bool,
     },
     /// Several values of one type.
     List(Element),
-    /// What a mistake leaves behind; it fits everywhere, so that one mistake is reported once.
+    /// The type of a mistake; it fits everywhere, so that one mistake is reported once.
     Unknown,
 }
 

@@ -30,7 +30,7 @@ impl Value {
         }
     }
 
-    /// Whether it is of the type `of`.
+    /// Returns true if it is of the type `of`.
     #[must_use]
     pub fn fits(&self, of: Type) -> bool {
         match (self, of) {

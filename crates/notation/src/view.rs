@@ -1,6 +1,6 @@
 //! The views: their names, what each works on, takes and gives.
 
-/// What a view works on.
+/// The kind of value that a view applies to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum On {
     Text,
@@ -9,7 +9,7 @@ pub(crate) enum On {
     List,
 }
 
-/// What an argument must be.
+/// The type of an argument.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Takes {
     Text,
@@ -18,7 +18,7 @@ pub(crate) enum Takes {
     Element,
 }
 
-/// What comes out.
+/// The type of the result.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Gives {
     Text,
@@ -61,13 +61,14 @@ macro_rules! views {
     };
 }
 
-/// How a view is called and what it gives.
+/// The name of a view and its types.
 #[derive(Debug)]
 pub(crate) struct Signature {
     pub(crate) view: View,
     pub(crate) takes: &'static [Takes],
     pub(crate) gives: Gives,
-    /// Whether free text is free no more: it has been quoted, or reduced to harmless letters.
+    /// Returns true if the result is not free text any more: it is quoted, or reduced to harmless
+    /// characters.
     pub(crate) cleans: bool,
 }
 
@@ -141,7 +142,7 @@ views! {
     }
 }
 
-/// Whether any kind of value has a view of this name.
+/// Returns true if any kind of value has a view of this name.
 pub(crate) fn is_view(name: &str) -> bool {
     [On::Text, On::List, On::Integer, On::Flag].into_iter().any(|on| find(on, name).is_some())
 }

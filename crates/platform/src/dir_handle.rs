@@ -1,4 +1,4 @@
-//! Opening many files of one directory: the directory is looked up once.
+//! Opens many files of one directory, which is looked up once.
 
 use std::ffi::OsStr;
 use std::fs::{File, OpenOptions};
@@ -19,7 +19,7 @@ impl DirHandle {
     /// Creates a file with these permission bits and this content. Nothing may be at its path.
     ///
     /// # Errors
-    /// As [`DirHandle::create`], and what keeps the file from being written.
+    /// As for [`DirHandle::create`], and what keeps the file from being written.
     pub fn write(&mut self, path: &Path, bytes: &[u8], mode: u32) -> Result<()> {
         self.create(path, mode)?.write_all(bytes)
     }
@@ -30,7 +30,7 @@ impl DirHandle {
     /// Opens the file `name` in `directory` for reading.
     ///
     /// # Errors
-    /// As [`File::open`].
+    /// As for [`File::open`].
     pub fn open(&mut self, directory: &Path, name: &OsStr) -> Result<File> {
         use rustix::fs::{Mode, OFlags};
         match self.handle(directory) {
@@ -45,7 +45,7 @@ impl DirHandle {
     /// Creates a file with these permission bits. Nothing may be at its path.
     ///
     /// # Errors
-    /// As [`File::create_new`].
+    /// As for [`File::create_new`].
     pub fn create(&mut self, path: &Path, mode: u32) -> Result<File> {
         use rustix::fs::{Mode, OFlags};
         use std::os::unix::fs::OpenOptionsExt;
@@ -97,7 +97,7 @@ impl DirHandle {
     /// Opens the file `name` in `directory` for reading.
     ///
     /// # Errors
-    /// As [`File::open`].
+    /// As for [`File::open`].
     pub fn open(&mut self, directory: &Path, name: &OsStr) -> Result<File> {
         File::open(directory.join(name))
     }
@@ -105,7 +105,7 @@ impl DirHandle {
     /// Creates a file. Nothing may be at its path.
     ///
     /// # Errors
-    /// As [`File::create_new`].
+    /// As for [`File::create_new`].
     pub fn create(&mut self, path: &Path, _: u32) -> Result<File> {
         OpenOptions::new().write(true).create_new(true).open(path)
     }

@@ -30,7 +30,7 @@ pub fn map_with<'t, T: Sync, R: Send, S: Send>(
         .collect()
 }
 
-/// Applies `work` to a few items of which each takes long.
+/// Applies `work` to a few slow items, in parallel.
 pub fn each<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(&'t T) -> R + Sync + Send) -> Vec<R> {
     if items.len() < 2 {
         return items.iter().map(work).collect();

@@ -1,4 +1,5 @@
-//! `.tar.gz` archives with the same bytes on every run and machine: no user names, and one time for all.
+//! Writes `.tar.gz` archives with the same bytes on every run and machine: no user names, and one
+//! time for all.
 
 use flate2::write::GzEncoder;
 use flate2::{Compression, GzBuilder};

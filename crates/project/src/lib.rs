@@ -1,7 +1,7 @@
 //! Projects from molds, without a terminal: answers, plan, verification, writing, record, finishing
-//! steps and parts. A mold comes in loaded; where it came from does not matter here.
+//! steps and parts. It takes a loaded mold; the mold's origin does not matter here.
 //!
-//! The rooms stand in the order in which data flows through a cast:
+//! The modules, in the order in which data flows through a cast:
 //!
 //! ```no_run
 //! use tinmold_mold::{Mold, built_in};

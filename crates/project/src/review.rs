@@ -18,7 +18,7 @@ pub struct Review {
     pub destination: PathBuf,
     /// True if nothing is at the destination.
     pub is_new: bool,
-    /// What becomes of each file, sorted by path.
+    /// The changes to files, sorted by path.
     pub changes: Vec<FileChange>,
     /// The tools that the machine lacks.
     pub lacking: Vec<LackingNeed>,
@@ -37,7 +37,7 @@ pub struct Setting {
     pub label: String,
     /// The answer.
     pub value: SettingValue,
-    /// Where the answer comes from.
+    /// The source of the answer.
     pub source: AnswerSource,
 }
 
@@ -55,21 +55,21 @@ pub enum SettingValue {
     },
 }
 
-/// What becomes of a file.
+/// A change to a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct FileChange {
     /// The path in the project.
     pub path: String,
     /// The length in bytes, where it is known.
     pub bytes: Option<u64>,
-    /// What becomes of it.
+    /// The kind of the change.
     pub kind: ChangeKind,
 }
 
-/// What becomes of a file.
+/// The kind of a change to a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum ChangeKind {
-    /// It is written, and compared with what is there.
+    /// The file is written; it was compared with the one on disk.
     Written(FileState),
     /// Lines or values in it change.
     Edited,
@@ -78,9 +78,9 @@ pub enum ChangeKind {
 /// A tool that the machine lacks.
 #[derive(Clone, Debug)]
 pub struct LackingNeed {
-    /// What the mold needs.
+    /// A need of the mold.
     pub need: Need,
-    /// What was found.
+    /// The tool that was found.
     pub probe: Probe,
 }
 
@@ -92,8 +92,8 @@ impl Review {
     }
 }
 
-/// Returns the settings of a session: every question that applies, without those of the project that a part
-/// is fitted into.
+/// Returns the settings of a session: every question that applies, without those of the project
+/// that a part is fitted into.
 #[must_use]
 pub fn settings(session: &Session<'_>) -> Vec<Setting> {
     let mold = session.mold();

@@ -1,4 +1,4 @@
-//! How a mold is named.
+//! Addresses of molds.
 
 use semver::{Comparator, Op, Version, VersionReq};
 use std::path::PathBuf;
@@ -27,21 +27,21 @@ pub enum AddressError {
     Secret,
 }
 
-/// How a mold is named.
+/// The address of a mold.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Address {
     /// A folder or an archive on this machine.
     Path(PathBuf),
     /// An archive over HTTP.
     Archive {
-        /// Where it is.
+        /// The URL.
         url: String,
-        /// The digest that it must have, if one is said.
+        /// The digest that it must have.
         pinned: Option<Digest>,
     },
     /// A git repository.
     Repository {
-        /// What git takes.
+        /// The URL, as git takes it.
         url: String,
         /// The mold, where the repository holds several.
         name: Option<String>,
@@ -50,7 +50,7 @@ pub enum Address {
     },
     /// A name on a shelf.
     Named {
-        /// The shelf, if it is said.
+        /// The shelf, if it is named.
         shelf: Option<String>,
         /// The mold's name.
         name: String,
@@ -71,7 +71,7 @@ pub enum VersionRequest {
 }
 
 impl VersionRequest {
-    /// Whether a version will do.
+    /// Returns true if a version matches.
     #[must_use]
     pub fn takes(&self, version: &Version) -> bool {
         match self {
@@ -84,9 +84,11 @@ impl VersionRequest {
 }
 
 impl Address {
-    /// Reads an address: `name`, `name@1`, `name@1.2`, `name@1.2.3`, any of them behind `shelf/`; or a path, which begins with
-    /// `.`, `/`, `~` or a drive, or ends in `.tar.gz`, or has more than one slash; or a URL: of an archive, with the digest that it must have behind
-    /// `#sha256=`; or of a git repository, ended by `.git`, with the mold behind a slash and the version behind `@`.
+    /// Parses an address: `name`, `name@1`, `name@1.2`, `name@1.2.3`, each optionally after
+    /// `shelf/`; or a path, which begins with `.`, `/`, `~` or a drive, ends in `.tar.gz`, or has
+    /// more than one slash; or a URL: of an archive, optionally with its digest after `#sha256=`;
+    /// or of a git repository, which ends in `.git`, optionally with the mold after a slash and the
+    /// version after `@`.
     ///
     /// # Errors
     /// Why it is none, in a clause.
@@ -124,7 +126,7 @@ impl Address {
 fn of_url(text: &str) -> Option<Result<Address, AddressError>> {
     let scheme = text.split_once("://").map(|(scheme, _)| scheme);
     let is_web = matches!(scheme, Some("http" | "https"));
-    // As ssh takes it: user@host:path.
+    // The form of ssh: user@host:path.
     let by_ssh = text.split_once(':').is_some_and(|(host, path)| {
         !path.starts_with("//") && host.contains('@') && !host.contains('/') && !path.is_empty()
     });
@@ -170,12 +172,13 @@ fn repository(text: &str, is_web: bool) -> Result<Address, AddressError> {
     Ok(Address::Repository { url: url.to_owned(), name, version })
 }
 
-/// A version as its tag says it.
+/// Parses a version as tags write it.
 fn of_tag(tag: &str) -> Result<VersionRequest, AddressError> {
     version_request(tag.strip_prefix('v').unwrap_or(tag))
 }
 
-/// Refuses a URL with a password or a token in it: it would be in the shell's history, in the list of processes, and in the record.
+/// Refuses a URL with a password or a token, which would end up in the shell's history, the process
+/// list and the record.
 ///
 /// # Errors
 /// The URL holds one; what to do instead.

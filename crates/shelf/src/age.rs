@@ -1,4 +1,4 @@
-//! How old something is, in words.
+//! Ages in words.
 
 use jiff::civil::Date;
 use std::time::Duration;
@@ -23,7 +23,8 @@ pub fn duration_in_words(time: Duration) -> String {
     }
 }
 
-/// How long ago a day was, both by ISO 8601; none if one of them is no day. A day to come is "today".
+/// Returns the time between two dates (ISO 8601) in words; `None` if one is not a date. A date in
+/// the future is "today".
 #[must_use]
 pub fn age_of_day(day: &str, today: &str) -> Option<String> {
     let (day, today): (Date, Date) = (day.get(..10)?.parse().ok()?, today.parse().ok()?);

@@ -1,6 +1,7 @@
-//! What is kept of what was fetched: files by their digest, and small notes of what was fetched when.
+//! The cache: downloaded files by their digest, and small notes about downloads.
 //!
-//! Every file gets its name only when it is whole. Its digest is computed at every use; one that is not what its name says is thrown away.
+//! A file gets its name only when it is complete. Its digest is computed at every use; a file with
+//! a wrong digest is removed.
 
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -22,14 +23,14 @@ impl Cache {
         Self { root: root.into() }
     }
 
-    /// Where the file with this digest is, or would be.
+    /// Returns the path of the file with this digest, whether it exists or not.
     #[must_use]
     pub fn place(&self, digest: &Digest) -> PathBuf {
         let digest = digest.to_string();
         self.root.join("files").join(&digest[..2]).join(&digest[2..])
     }
 
-    /// The file with this digest, if it is there and whole.
+    /// Returns the file with this digest, if it exists and is intact.
     #[must_use]
     pub fn file(&self, digest: &Digest) -> Option<PathBuf> {
         let place = self.place(digest);
@@ -52,28 +53,28 @@ impl Cache {
         Ok(place)
     }
 
-    /// Removes what nobody needs any more.
+    /// Removes files that are not needed any more.
     pub(crate) fn forget(&self, digest: &Digest) {
         remove(&self.place(digest));
         remove(&self.catalogue(digest));
     }
 
-    /// Where the catalogue of the index with this digest is, or would be.
+    /// Returns the path of the catalogue of the index with this digest, whether it exists or not.
     pub(crate) fn catalogue(&self, index: &Digest) -> PathBuf {
         self.root.join("catalogues").join(index.to_string())
     }
 
-    /// Where what is fetched from `url` lies until it is whole.
+    /// Returns the path of a partial download of `url`.
     pub(crate) fn partial(&self, url: &str) -> PathBuf {
         self.root.join("partial").join(key(url))
     }
 
-    /// Where something of `what` is kept that no digest names.
+    /// Returns the path for data about `what` that no digest names.
     pub(crate) fn folder(&self, kind: &str, what: &str) -> PathBuf {
         self.root.join(kind).join(key(what))
     }
 
-    /// What was noted of `what`; none if nothing was, or nothing that can be read.
+    /// Returns the note about `what`; `None` if there is none that can be read.
     #[must_use]
     pub fn note<T: DeserializeOwned>(&self, what: &str) -> Option<T> {
         serde_json::from_slice(&fs::read(self.note_place(what)).ok()?).ok()

@@ -65,7 +65,7 @@ pub enum ShelfError {
     Tampered {
         /// The address.
         address: String,
-        /// What differs.
+        /// The difference.
         reason: Mismatch,
     },
 }
@@ -141,7 +141,7 @@ pub enum SourceError {
     },
 }
 
-/// How an archive differs from its listing.
+/// The difference between an archive and its listing.
 #[derive(Debug, thiserror::Error)]
 pub enum Mismatch {
     /// The archive has another digest.

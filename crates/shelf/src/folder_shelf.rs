@@ -23,7 +23,7 @@ pub struct FolderShelf {
     cache: Option<Cache>,
 }
 
-/// What an archive was when it was read, so that it need not be read again.
+/// The size and time of an archive when it was read, so that it is not read again.
 #[derive(Clone, Serialize, Deserialize)]
 struct Seen {
     length: u64,
@@ -38,7 +38,7 @@ impl FolderShelf {
         Self { name: name.into(), folder: folder.into(), cache }
     }
 
-    /// What its archives held when they were read last, by file name.
+    /// Returns the entries of its archives at the last reading, by file name.
     fn seen(&self) -> BTreeMap<String, Seen> {
         self.cache.as_ref().and_then(|cache| cache.note(&self.place())).unwrap_or_default()
     }
@@ -145,13 +145,13 @@ fn of_archive(path: &Path) -> Result<Entry, EntryError> {
 pub struct FolderIndex {
     /// The index as JSON.
     pub text: String,
-    /// How many molds are in it.
+    /// The number of molds.
     pub molds: usize,
     /// What is left out, and why.
     pub skipped: Vec<Skipped>,
 }
 
-/// Makes the index of the archives in a folder. Archives whose digest stands in the index that is there
+/// Makes the index of the archives in a directory. Archives whose digest is in the existing index
 /// are not read again.
 ///
 /// # Errors
@@ -198,8 +198,8 @@ pub fn index_folder(folder: &Path) -> Result<FolderIndex, PackageError> {
     }
 }
 
-/// By file name and digest, what an index that is there tells of each archive whose mold it tells of no other version: only of
-/// those does it say everything.
+/// Returns the entries of the existing index, by file name and digest, of molds with one version:
+/// only of those does it hold every text.
 fn known(folder: &Path) -> BTreeMap<(String, String), Entry> {
     let text = fs::read_to_string(folder.join(INDEX_FILE)).unwrap_or_default();
     let entries = read_index(&text).unwrap_or_default();

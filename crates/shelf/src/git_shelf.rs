@@ -1,7 +1,8 @@
 //! A shelf that is a git repository: its tags are versions, and it holds one mold or many.
 //!
-//! A mold is a folder with a `mold.toml`: the repository itself, or a folder at most two deep. Each version
-//! becomes an archive when it is first seen: the cache holds a listing and archives by digest, as for an index.
+//! A mold is a directory with a `mold.toml`: the repository itself, or a directory at most two
+//! levels deep. Each version becomes an archive when it is first seen: the cache holds a listing
+//! and archives by digest, as for an index.
 
 use crate::catalogue::{Entry, Release, read_index, write_index};
 use crate::error::{ShelfError, SourceError};
@@ -20,7 +21,7 @@ use tinmold_mold::package::{MOST_BYTES, open_archive, pack};
 use tinmold_mold::{Origin, Package};
 use tinmold_platform::digest::{Digest, digest_of};
 
-/// How deep a mold's folder may lie in a repository that holds several.
+/// The depth of a mold's directory in a repository with several.
 const DEEPEST: usize = 2;
 
 /// A shelf that is a git repository.
@@ -55,7 +56,7 @@ impl GitShelf {
             repository.tags()?.into_iter().filter_map(|tag| Some((Tag::parse(&tag)?, tag))).collect();
         versions.sort_by(|(a, _), (b, _)| a.version.cmp(&b.version));
         let places: Vec<(Option<Tag>, String, String)> = if versions.is_empty() {
-            // What has no release is used as it is.
+            // A repository without a release is used at its last commit.
             vec![(None, TIP.to_owned(), "the default branch".to_owned())]
         } else {
             versions
@@ -309,7 +310,7 @@ fn mold_folders(objects: &[Object]) -> Vec<String> {
     }
     let mut outer: Vec<String> = Vec::new();
     for folder in folders {
-        // What lies in a mold is that mold's.
+        // Files in a mold's directory belong to that mold.
         if !outer.iter().any(|other| folder.starts_with(&format!("{other}/"))) {
             outer.push(folder);
         }

@@ -22,8 +22,8 @@ pub struct IndexShelf {
 }
 
 impl IndexShelf {
-    /// The shelf `name` whose index is at `url`, or in the folder that `url` is. A token for it is in the environment variable
-    /// `token_env`.
+    /// Makes the shelf `name` with the index at `url`, which is that of the index or of its
+    /// directory. The environment variable `token_env` holds its token.
     #[must_use]
     pub fn new(name: impl Into<String>, url: &str, token_env: Option<String>, network: Arc<Network>) -> Self {
         let url = if url.ends_with(".json") {
@@ -88,7 +88,7 @@ impl Shelf for IndexShelf {
     fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, ShelfError> {
         let failed = |reason: SourceError| ShelfError::source(&self.name, reason);
         let address = entry.address(&self.name, release);
-        // The index was looked at when it was read.
+        // The index was validated when it was read.
         let expected: Digest =
             release.sha256.parse().map_err(|_| failed(SourceError::NoDigest(address.clone())))?;
         let cache = self.network.cache.as_ref().ok_or_else(|| failed(SourceError::NoCache))?;

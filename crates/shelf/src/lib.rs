@@ -1,4 +1,4 @@
-//! Where molds are kept: the program, folders, git repositories and indexes over HTTP.
+//! Sources of molds: the program, directories, git repositories and indexes over HTTP.
 //!
 //! `address` names a mold, `shelf` is what every shelf can do, `shelves` finds the mold of an address.
 //! `folder_shelf`, `index_shelf` and `git` are the kinds of shelf, `by_url` fetches without one.

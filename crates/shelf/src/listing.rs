@@ -18,13 +18,13 @@ pub(crate) struct Kept {
     pub(crate) fetched: u64,
     /// The index's digest.
     pub(crate) index: String,
-    /// What the server said of it.
+    /// The validators of the server's response.
     #[serde(default)]
     pub(crate) validators: Validators,
 }
 
 impl Kept {
-    /// How long ago it was known to be right.
+    /// The age of the listing.
     pub(crate) fn age(&self) -> Duration {
         let then = SystemTime::UNIX_EPOCH + Duration::from_secs(self.fetched);
         SystemTime::now().duration_since(then).unwrap_or_default()
@@ -39,7 +39,7 @@ impl Kept {
 pub(crate) struct Listings<'a> {
     /// The shelf's name.
     pub(crate) shelf: &'a str,
-    /// Where it is, which is what its listing is kept under.
+    /// The URL, which is the key of the listing in the cache.
     pub(crate) place: &'a str,
     pub(crate) network: &'a Network,
 }
@@ -49,7 +49,7 @@ impl Listings<'_> {
         self.network.cache.as_ref().ok_or_else(|| ShelfError::source(self.shelf, SourceError::NoCache))
     }
 
-    /// What the server said of the index, if that is kept and whole.
+    /// Returns the validators of the cached index, if it is intact.
     pub(crate) fn validators(&self) -> Option<Validators> {
         let kept = self.kept()?;
         let is_whole = self.cache().ok()?.file(&kept.digest()?).is_some();
@@ -61,8 +61,8 @@ impl Listings<'_> {
         self.cache().ok()?.note(self.place)
     }
 
-    /// What is on the shelf: from what is kept if that is fresh or nothing else can be had, else asked anew by `ask`, which is told whether what is kept
-    /// will do.
+    /// Returns the listing: from the cache if it is fresh or the shelf cannot be reached, else from
+    /// `ask`, which is told whether the cached one would do.
     pub(crate) fn listed(
         &self,
         ask: impl FnOnce(bool) -> Result<(), ShelfError>,

@@ -63,7 +63,7 @@ pub enum GitError {
     /// The repository holds no mold.
     #[error("it holds no mold: no mold.toml, in it or in a folder of it, at any tag that is a version{note}")]
     NoMold {
-        /// The first thing that was left out, in parentheses.
+        /// Formats the first skipped item, in parentheses.
         note: String,
     },
     /// The copy is gone.
@@ -71,13 +71,13 @@ pub enum GitError {
     NoCopy,
 }
 
-/// How long fetching may take.
+/// Timeout of a fetch.
 const LIMIT: Duration = Duration::from_secs(600);
-/// The same if what is kept will do.
+/// Timeout if a cached copy exists.
 const HASTE: Duration = Duration::from_secs(15);
 /// A server that gives no part of a repository refuses within this time.
 const REFUSED_AT_ONCE: Duration = Duration::from_secs(5);
-/// What git calls the default branch's last commit in our copy.
+/// The name of the default branch's last commit in the local copy.
 pub(crate) const TIP: &str = "refs/tinmold/tip";
 
 /// A copy of a repository that is kept, without files.
@@ -179,7 +179,7 @@ impl Repository {
         Ok(all.lines().map(str::to_owned).collect())
     }
 
-    /// Everything in a tree, trees among it; the tree itself stands first, with an empty path.
+    /// Returns every entry of a tree, recursively; the tree itself is first, with an empty path.
     pub(crate) fn tree(&self, of: &str) -> Result<Vec<Object>, GitError> {
         let id = self.run(
             LIMIT,

@@ -1,4 +1,5 @@
-//! A small server that makes a shelf of a folder of archives: its index and the archives, and nothing else of it.
+//! A small server that makes a shelf of a directory of archives: it serves the index and the
+//! archives only.
 
 use crate::catalogue::INDEX_FILE;
 use crate::folder_shelf::index_folder;
@@ -13,7 +14,7 @@ use tinmold_mold::PackageError;
 use tinmold_platform::digest::digest_of;
 use tiny_http::{Header, Method, Request, Response, StatusCode};
 
-/// How many requests are answered at once.
+/// Maximum number of concurrent requests.
 const WORKERS: usize = 4;
 
 /// Why a shelf cannot be served.
@@ -24,7 +25,7 @@ pub enum ServeError {
     Listen(String, String),
 }
 
-/// What a folder's archives are: name, length and time of each.
+/// Returns the name, size and time of every archive in a directory.
 type State = BTreeMap<String, (u64, Option<SystemTime>)>;
 
 /// A server of one folder.
@@ -38,7 +39,7 @@ impl Server {
     /// Listens at `address`, as in `127.0.0.1:7850`; port 0 takes any that is free.
     ///
     /// # Errors
-    /// It cannot be listened at.
+    /// The address cannot be bound.
     pub fn listen(folder: &Path, address: &str) -> Result<Self, ServeError> {
         let http = tiny_http::Server::http(address).map_err(|error| {
             let why = error.downcast_ref::<std::io::Error>().map(|error| match error.kind() {
@@ -50,13 +51,13 @@ impl Server {
         Ok(Self { http, folder: folder.to_owned(), index: Mutex::new(None) })
     }
 
-    /// Where it listens.
+    /// Returns its address.
     #[must_use]
     pub fn address(&self) -> Option<SocketAddr> {
         self.http.server_addr().to_ip()
     }
 
-    /// Answers for ever. `each` is told of every request: what was asked for, and the status of the answer.
+    /// Serves until the process ends. Calls `each` with the path and the status of every request.
     pub fn run(&self, each: &(dyn Fn(&str, u16) + Sync)) {
         std::thread::scope(|scope| {
             for _ in 0..WORKERS {
@@ -84,7 +85,7 @@ impl Server {
                 Err(error) => plain(request, 500, &error.to_string()),
             };
         }
-        // Only what stands in the folder itself, by its very name.
+        // Serves only files of the directory itself, by their exact names.
         let is_plain =
             path.ends_with(".tar.gz") && !path.contains(['/', '\\', '%']) && !path.starts_with('.');
         let place = self.folder.join(&path);
@@ -131,7 +132,7 @@ impl Server {
 }
 
 fn plain(request: Request, status: u16, text: &str) -> u16 {
-    // Who went away needs no answer.
+    // A client that hung up needs no response.
     done(request.respond(Response::from_string(format!("{text}\n")).with_status_code(status)));
     status
 }
@@ -147,13 +148,14 @@ fn header(name: &str, value: &str) -> Option<Header> {
     Header::from_bytes(name, value).ok()
 }
 
-/// What somebody asked for in a header.
+/// Returns the value of a request header.
 fn asked(request: &Request, name: &'static str) -> Option<String> {
     let found = request.headers().iter().find(|header| header.field.equiv(name));
     found.map(|header| header.value.as_str().to_owned())
 }
 
-/// Sends a file whole, from where the request says, or not at all if the asker has it: RFC 9110, 13 and 14.
+/// Sends a file whole, from the requested offset, or not at all if the client has it: RFC 9110, 13
+/// and 14.
 fn send<R: Bytes>(request: Request, mut file: R, length: u64, tag: &str, kind: &str) -> u16 {
     let known = asked(&request, "If-None-Match");
     if known.is_some_and(|known| known.split(',').any(|one| one.trim() == tag || one.trim() == "*")) {

@@ -1,4 +1,4 @@
-//! What every shelf can do, and the shelf in the program.
+//! The trait of shelves, and the built-in shelf.
 
 use crate::catalogue::{Catalogue, Entry, Release};
 use crate::error::ShelfError;
@@ -10,7 +10,7 @@ use tinmold_mold::{Package, built_in, built_in_names};
 /// The name of the shelf in the program.
 pub const BUILT_IN: &str = "built-in";
 
-/// What is on a shelf.
+/// The molds of a shelf.
 #[derive(Debug)]
 pub struct Listing {
     /// The molds in all versions.
@@ -25,11 +25,11 @@ impl From<Catalogue> for Listing {
     }
 }
 
-/// A place with molds.
+/// A source of molds.
 pub trait Shelf: Send + Sync {
-    /// Returns the name that stands before the slash of an address.
+    /// Returns the name, which comes before the slash of an address.
     fn name(&self) -> &str;
-    /// Returns the place, for people.
+    /// Returns its location, for the user.
     fn place(&self) -> String;
     /// Lists everything on the shelf.
     ///

@@ -64,7 +64,8 @@ impl Shelves {
         (all, skipped)
     }
 
-    /// Returns the entry of a mold; `None` for a path or URL, and where no shelf or more than one has it.
+    /// Returns the entry of a mold; `None` for a path or URL, and if no shelf or more than one has
+    /// it.
     #[must_use]
     pub fn entry(&self, address: &Address) -> Option<Entry> {
         let Address::Named { shelf, name, .. } = address else { return None };

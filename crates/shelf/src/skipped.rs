@@ -1,4 +1,4 @@
-//! What is left out of a shelf's listing.
+//! Items left out of a shelf's listing.
 
 /// Something on a shelf that is left out of its listing.
 #[derive(Clone, Debug, PartialEq, Eq)]

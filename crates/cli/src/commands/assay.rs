@@ -18,7 +18,7 @@ use tinmold_notation::{
 };
 use tinmold_project::answers::{Offers, Session, display_value};
 
-/// What findings call the text on the command line.
+/// The name of the command line's text in findings.
 const FILE: &str = "expression";
 
 pub fn run(assay: &AssayArgs, global: GlobalOptions) -> Result<Exit, Stop> {

@@ -50,7 +50,8 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     Ok(cast.report(&answers, &texts, &summary, finished.as_ref(), ticked.is_some()))
 }
 
-/// Fetches the mold that is named or picked, and starts to ask git for the user's name if it may need it.
+/// Fetches the mold that is named or picked, and starts to ask git for the user's name if it may
+/// need it.
 fn resolve(
     args: &CastArgs,
     shelves: &Shelves,
@@ -128,8 +129,8 @@ impl<'a> Cast<'a> {
         }
     }
 
-    /// Asks until the user decides to write; returns the names of the ticked steps. Without a user, fails if
-    /// an answer is missing.
+    /// Asks until the user decides to write; returns the names of the ticked steps. Without a user,
+    /// fails if an answer is missing.
     fn ask(
         &self,
         session: &mut Session<'a>,
@@ -307,7 +308,7 @@ impl<'a> Cast<'a> {
     }
 }
 
-/// What a cast would write, for the review.
+/// The draft of a cast, for the review.
 struct CastDraft<'m> {
     plan: VerifiedPlan<'m>,
     /// The size of all files in bytes.
@@ -347,7 +348,7 @@ fn is_filled(path: &Path) -> bool {
     }
 }
 
-/// Returns the name of a folder, with `.` and `..` looked up.
+/// Returns the name of a directory, with `.` and `..` resolved.
 fn folder_name(folder: &Path) -> Option<String> {
     let name = folder.file_name().map(std::ffi::OsStr::to_os_string);
     let name = name.or_else(|| folder.canonicalize().ok()?.file_name().map(std::ffi::OsStr::to_os_string));

@@ -15,7 +15,7 @@ use tinmold_notation::did_you_mean;
 use tinmold_shelf::{Catalogue, Entry, Facet, Hit, Release, Search, age_of_day, search};
 use unicode_width::UnicodeWidthStr;
 
-/// How wide a table is where no terminal says so.
+/// The width of a table without a terminal.
 const USUAL_WIDTH: usize = 100;
 
 pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
@@ -79,7 +79,7 @@ impl Row {
         Ok(Self { shelf: catalogue.shelf.clone(), entry })
     }
 
-    /// How old its newest release is, in words; empty if it has no date.
+    /// Returns the age of its newest release in words; empty without a date.
     pub fn age(&self, today: &str) -> String {
         age_of_day(&self.entry.newest().released, today).unwrap_or_default()
     }

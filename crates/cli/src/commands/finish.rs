@@ -1,4 +1,4 @@
-//! `tinmold finish`: the finishing steps of a casting that are still open.
+//! `tinmold finish`: runs the finishing steps of a project that are still open.
 
 use crate::args::FinishArgs;
 use crate::exit::Exit;

@@ -65,7 +65,8 @@ struct Project {
 }
 
 impl Project {
-    /// Finds the project around the user; a project without a record is the current folder, if a mold is named.
+    /// Finds the project around the current directory; a directory without a record counts if a
+    /// mold is named.
     fn find(args: &FitArgs, settings: &Settings, global: GlobalOptions) -> Result<Self, Failure> {
         let inside = args.dir.as_deref().unwrap_or(Path::new("."));
         let may_lack_record = args.mold.is_some() && !args.undo;
@@ -177,8 +178,8 @@ impl<'a> FitJob<'a> {
             .collect()
     }
 
-    /// Asks until the user decides to write; returns what becomes of values in the way. Without a user, fails
-    /// if an answer is missing.
+    /// Asks until the user decides to write; returns the choice for conflicting values. Without a
+    /// user, fails if an answer is missing.
     fn ask(&self, session: &mut Session<'a>, prompter: Option<&mut dyn Prompter>) -> Result<OnClash, Stop> {
         let clash = self.args.if_present.map(|choice| on_clash(choice.into())).unwrap_or_default();
         let Some(prompter) = prompter else {
@@ -280,8 +281,8 @@ impl<'a> FitJob<'a> {
         Exit::Done
     }
 
-    /// Without a user, refuses to write where lines have no place or values are in the way, unless the
-    /// command line says what to do.
+    /// Without a user, refuses to write if a joint is missing or values conflict, unless an option
+    /// decides.
     fn require_places(&self, fitting: &Fitting<'_>, is_attended: bool) -> Result<(), Failure> {
         if is_attended {
             return Ok(());
@@ -335,7 +336,7 @@ impl<'a> FitJob<'a> {
     }
 }
 
-/// What a fit would do, for the review.
+/// The draft of a fit, for the review.
 struct FitDraft<'p> {
     fitting: Fitting<'p>,
     review: Review,

@@ -26,7 +26,7 @@ pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Sto
         let mold = Mold::load(fetch(name, global)?).map_err(Failure::from)?;
         for (mut need, usual) in mold.needs.iter().cloned().zip(usual(&mold)) {
             if preflight.mold.is_none() {
-                // Nobody needs all of a shelf: name the mold that needs the tool.
+                // No project needs every tool of a shelf: name the mold that needs it.
                 need.why = format!("{name}: {}", need.why);
             }
             let known = |other: &ToolNeed| other.need.tool == need.tool && other.need.version == need.version;
@@ -46,13 +46,13 @@ pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Sto
     Ok(if lacking(&all, &probes, true) == 0 { Exit::Done } else { Exit::Failed })
 }
 
-/// A need, and whether a casting of the mold's defaults has it.
+/// A need; and true if a project of the mold's defaults has it.
 struct ToolNeed {
     need: Need,
     usual: bool,
 }
 
-/// Which needs the mold's defaults have; all of them where that cannot be told.
+/// Returns which needs the mold's defaults have; all of them if that is unknown.
 fn usual(mold: &Mold) -> Vec<bool> {
     let nothing = vec![None; mold.questions.len()];
     let Ok(session) = Session::new(mold, nothing, Offers::default(), built_ins(Person::none())) else {
@@ -62,7 +62,7 @@ fn usual(mold: &Mold) -> Vec<bool> {
     mold.needs.iter().map(|need| need.when.as_ref().is_none_or(holds)).collect()
 }
 
-/// How many tools are lacking for the defaults, or for other answers only.
+/// Counts the tools that are missing for the defaults, and those for other answers only.
 fn lacking(tools: &[ToolNeed], probes: &[Probe], usual: bool) -> usize {
     tools
         .iter()

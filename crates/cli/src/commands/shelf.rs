@@ -36,7 +36,7 @@ pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     }
 }
 
-/// Where a shelf is, from what somebody typed.
+/// Infers the location of a shelf from what the user typed.
 fn placed(text: &str, kind: Option<ShelfKind>, token_env: Option<&str>) -> Result<ShelfPlace, Failure> {
     let wrong = |reason: String| Failure::new(Exit::Usage, reason);
     let is_url = text.contains("://");
@@ -84,7 +84,7 @@ fn add(name: &str, place: &ShelfPlace, global: GlobalOptions) -> Result<Exit, Fa
             .help(format!("choose another name, or: tinmold shelf drop {name}")));
     }
     let shelf = config.shelf(name, place, global);
-    // What was never asked cannot be looked at without a network, and may be right all the same.
+    // A shelf that was never asked cannot be checked offline, and may be fine.
     let listing = if global.offline && !matches!(place, ShelfPlace::Folder(_)) {
         None
     } else {
@@ -215,7 +215,7 @@ fn index(folder: &Path, quiet: bool) -> Result<Exit, Failure> {
     if !is_same {
         let mut staged = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
         staged.write_all(index.as_bytes()).map_err(failed)?;
-        // A web server that runs as somebody else must read it.
+        // A web server under another account must be able to read it.
         #[cfg(unix)]
         {
             use std::os::unix::fs::PermissionsExt;

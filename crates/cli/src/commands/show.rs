@@ -20,7 +20,7 @@ use tinmold_shelf::{Address, Entry, Release, age_of_day};
 pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let shelves = Settings::read()?.shelves(global);
     let mold = Mold::load(fetch_from(&shelves, &show.mold)?).map_err(Failure::from)?;
-    // What the shelf tells: its versions. Not asked where they are not shown.
+    // The versions that the shelf lists; not asked for if they are not shown.
     let entry = || Address::parse(&show.mold).ok().and_then(|address| shelves.entry(&address));
     if show.sheet {
         result(blank_sheet(&mold));
@@ -88,7 +88,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
     out
 }
 
-/// What can be fitted into its castings later. A part that has mistakes is for `tinmold check` to show.
+/// The parts of the mold. `tinmold check` shows mistakes in them.
 fn parts(mold: &Mold) -> String {
     let parts = read_parts(mold);
     let mut out = String::new();
@@ -141,7 +141,8 @@ fn versions(entry: &Entry) -> String {
     out
 }
 
-/// What a casting needs, and what may run in it; with the digest that vouches for the steps of a mold from elsewhere.
+/// The needs and the steps of a project, with the digest that vouches for the steps of a mold from
+/// elsewhere.
 fn needs_and_steps(mold: &Mold) -> String {
     let mut out = String::new();
     let condition = |when: &Option<Snippet>| match when {
@@ -188,7 +189,7 @@ fn needs_and_steps(mold: &Mold) -> String {
     out
 }
 
-/// When a file comes out, for those that do not always.
+/// The condition of a file that is not always written.
 fn condition(file: &BodyFile) -> String {
     let whens: Vec<_> = file.whens.iter().map(|when| safe(when.text())).collect();
     if whens.is_empty() { String::new() } else { format!("when {}", whens.join(" and ")) }

@@ -1,4 +1,4 @@
-//! `tinmold status`: how a casting stands to what was cast.
+//! `tinmold status`: compares a project with what was cast.
 
 use crate::args::{Format, StatusArgs};
 use crate::exit::Exit;

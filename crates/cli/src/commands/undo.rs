@@ -1,4 +1,4 @@
-//! `tinmold fit --undo`: the last fit goes out of the casting again.
+//! `tinmold fit --undo`: undoes the last fit of a project.
 
 use crate::args::{FitArgs, Format};
 use crate::exit::Exit;

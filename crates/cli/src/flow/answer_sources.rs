@@ -1,4 +1,4 @@
-//! What the command line and the environment answer, gathered before anybody is asked.
+//! Collects the answers of the command line and the environment, before any question.
 
 use crate::args::AnswerArgs;
 use crate::exit::Exit;
@@ -17,7 +17,7 @@ use tinmold_project::answers::{
     display_value, parse_set, parse_text, read_sheet,
 };
 
-/// The answers that were given, by the question's place in the mold, and those that cannot be taken.
+/// The given answers, by index of the question in the mold, and the refused ones.
 pub struct Gathered {
     pub given: Vec<Option<Given>>,
     pub wrong: Vec<(AnswerSource, SetError)>,
@@ -75,8 +75,8 @@ fn sheet(mold: &Mold, path: &Path) -> Result<SheetAnswers, Failure> {
     })
 }
 
-/// What is offered before the mold's own defaults: the preset that was named, what was answered last time, the user's own
-/// defaults. Without a person last time does not count.
+/// Returns the defaults that come before the mold's own: the named preset, the answers of the last
+/// cast, the user's own. Without a user the last answers do not count.
 pub fn offers(
     mold: &Mold,
     args: &AnswerArgs,
@@ -102,11 +102,11 @@ pub fn today() -> String {
     built_ins(Person::none()).today
 }
 
-/// The person's name and address, for which git was asked.
+/// The user's name and email address, as git knows them.
 pub struct Person(Option<JoinHandle<Option<Output>>>);
 
 impl Person {
-    /// Asks git, if somebody wants to know, and does not wait for what it says, not even for its start: that takes longer than a
+    /// Starts git in the background if its answer may be needed; starting it takes longer than a
     /// small cast.
     pub fn asked(wanted: bool) -> Self {
         let ask = || {
@@ -117,13 +117,13 @@ impl Person {
         Self(wanted.then(|| thread::Builder::new().spawn(ask).ok()).flatten())
     }
 
-    /// Nobody.
+    /// Returns no name.
     pub fn none() -> Self {
         Self(None)
     }
 }
 
-/// Day, system, and the person's name as git knows it.
+/// Returns date, system and the user's name as git knows it.
 pub fn built_ins(person: Person) -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
     let built_ins = BuiltIns::of_system(epoch.as_deref());
@@ -139,7 +139,7 @@ pub fn built_ins(person: Person) -> BuiltIns {
     BuiltIns { user_name: value("user.name"), user_email: value("user.email"), ..built_ins }
 }
 
-/// All values that were given and cannot stand, in one failure; none if there are none.
+/// Returns one failure for all refused answers; `None` if there is none.
 pub fn refused(wrong: &[(AnswerSource, SetError)], session: &Session<'_>) -> Option<Failure> {
     let problems: Vec<Problem> =
         session.problems().into_iter().filter(|problem| problem.source.is_given()).collect();
@@ -180,7 +180,7 @@ fn shortened(value: &str) -> String {
     if short.len() < value.len() { format!("{short:?}…") } else { format!("{value:?}") }
 }
 
-/// The failure that names every question which nobody can be asked, with the option that answers it.
+/// Returns the failure that names every unanswered question, with the option that answers it.
 pub fn missing(session: &Session<'_>, asked: &[usize], unattended: bool) -> Failure {
     let mold = session.mold();
     let message = format!(

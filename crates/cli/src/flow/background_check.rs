@@ -1,4 +1,4 @@
-//! The look at the machine, which goes on while the person answers.
+//! The check of the machine, which runs while the user answers.
 
 use crate::args::CastArgs;
 use std::cell::RefCell;
@@ -9,12 +9,12 @@ use tinmold_platform::process::search_path;
 use tinmold_project::preflight::{Probe, probe};
 use tinmold_project::review::LackingNeed;
 
-/// A look at the machine that was begun.
+/// A running check of the machine.
 pub struct BackgroundCheck(RefCell<State>);
 
 enum State {
     Skipped,
-    /// Nobody waits for it: it is looked at when it is shown.
+    /// No one waits for it: it is shown when it is done.
     Later,
     Running(JoinHandle<Vec<Probe>>),
     Known(Vec<Probe>),
@@ -26,8 +26,8 @@ fn look(needs: &[Need], ask: bool) -> Vec<Probe> {
 }
 
 impl BackgroundCheck {
-    /// Begins to look. Without a person tools are only looked for, and not asked for their versions: that takes longer than a
-    /// small cast.
+    /// Starts the check. Without a user the tools are only searched for and not run: that would
+    /// take longer than a small cast.
     pub fn begin(mold: &Mold, cast: &CastArgs, ask: bool) -> Self {
         if cast.skip_preflight || cast.dry_run || mold.needs.is_empty() {
             return Self(RefCell::new(State::Skipped));

@@ -30,7 +30,7 @@ pub fn fetch_from(shelves: &Shelves, address: &str) -> Result<Package, Failure> 
     Ok(shelves.fetch(&parsed)?)
 }
 
-/// Fetches the mold that a project was cast from, and says so if it changed since.
+/// Fetches the mold that a project was cast from, and reports whether it changed since.
 pub fn fetch_recorded(recorded: &Recorded, global: GlobalOptions) -> Result<Package, Failure> {
     let mold = &recorded.casting.mold;
     let fetched = match mold.address.strip_prefix("built-in/") {

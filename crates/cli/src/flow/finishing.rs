@@ -1,4 +1,5 @@
-//! Finishing steps: what is offered, who vouches for it, how it goes, and what is left to do.
+//! Finishing steps: which are offered, who vouches for them, their progress, and what is left to
+//! do.
 
 use crate::exit::Exit;
 use crate::global::GlobalOptions;
@@ -15,7 +16,7 @@ use tinmold_platform::process::Ended;
 use tinmold_project::steps::{OfferedStep, StepChoice, StepObserver, StepReport, StepResult, run_steps};
 use tinmold_project::write::Observer;
 
-/// What came of the steps.
+/// The results of the steps.
 pub struct Finished {
     pub reports: Vec<StepReport>,
     /// The steps that are not done, with their commands.
@@ -24,7 +25,7 @@ pub struct Finished {
 }
 
 impl Finished {
-    /// How the program ends after these.
+    /// Returns the exit code after these steps.
     pub fn exit(&self) -> Exit {
         let failed = |report: &StepReport| matches!(report.result, StepResult::Failed(_));
         if self.interrupted {
@@ -51,7 +52,7 @@ impl Finished {
     }
 }
 
-/// Runs the chosen steps in the casting at `root`, and keeps which are done.
+/// Runs the chosen steps in the project at `root`, and stores which are done.
 pub fn run_chosen(choice: &StepChoice, root: &Path, global: GlobalOptions) -> Finished {
     let mut done = state::done_steps(root);
     let is_done = |done: &BTreeMap<String, String>, step: &OfferedStep| {
@@ -74,13 +75,13 @@ pub fn run_chosen(choice: &StepChoice, root: &Path, global: GlobalOptions) -> Fi
         }
         state::store_done_steps(root, &done);
     }
-    // A proof that nobody wanted is no work left undone.
+    // A proof that was not ticked is not an open step.
     let left = choice.steps.iter().filter(|step| !is_done(&done, step) && !step.proof).cloned().collect();
     let interrupted = view.watch.is_cancelled();
     Finished { reports, left, interrupted }
 }
 
-/// What tells a step from another one of the same name: what it runs.
+/// Returns what identifies a step of a name: its command.
 pub fn identity(step: &OfferedStep) -> String {
     let all = format!("{:?} {:?} {:?} {:?}", step.commands(), step.folder, step.environment, step.asks);
     tinmold_platform::digest::digest_of(all.as_bytes()).to_string()

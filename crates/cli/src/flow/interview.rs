@@ -8,7 +8,7 @@ use tinmold_notation::Finding;
 use tinmold_project::answers::Session;
 use tinmold_project::steps::StepChoice;
 
-/// What a write would do, prepared from the answers so far.
+/// A draft of a write, prepared from the answers so far.
 pub trait Draft {
     /// Returns what the review shows; `None` if there is nothing to do and nothing to ask.
     fn view(&self, session: &Session<'_>) -> Option<ReviewView<'_>>;
@@ -16,8 +16,8 @@ pub trait Draft {
     fn steps(&mut self) -> Option<&mut StepChoice>;
 }
 
-/// Asks every open question, then shows the review until the user decides to write. Returns the draft that
-/// was approved.
+/// Asks every open question, then shows the review until the user decides to write. Returns the
+/// approved draft.
 pub fn interview<D: Draft>(
     session: &mut Session<'_>,
     prompter: &mut dyn Prompter,
@@ -79,7 +79,8 @@ fn faulty(session: &Session<'_>, finding: Finding) -> Failure {
     Failure::findings(&[finding], &session.mold().package)
 }
 
-/// Fails if something is open that nobody can be asked: with `unattended` only what has no usable default.
+/// Fails if a question is open and there is no one to ask: with `unattended` only questions without
+/// a usable default count.
 pub fn require_answers(session: &Session<'_>, unattended: bool) -> Result<(), Failure> {
     let open: Vec<usize> =
         session.unanswered().filter(|at| !unattended || session.resolved()[*at].refusal.is_some()).collect();

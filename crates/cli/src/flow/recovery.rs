@@ -1,16 +1,16 @@
-//! What killed runs left behind is cleared up by the next one, and said.
+//! Recovers from interrupted runs and reports what was restored.
 
 use crate::text::style::{FAINT, count, safe};
 use std::path::Path;
 use tinmold_project::record::FOLDER;
 use tinmold_project::write::{Recovered, WriteError, recover_beside, recover_inside};
 
-/// Clears up in the folder that one stands in, and in the castings that it is in.
+/// Recovers in the current directory, and in the projects around it.
 pub fn here() {
     let Ok(here) = std::env::current_dir() else { return };
     said(&recover_beside(&here));
     for folder in here.ancestors().filter(|folder| folder.join(FOLDER).is_dir()) {
-        // What cannot be cleared up here is said by the command that works here.
+        // A failed recovery is reported by the command that works there.
         if let Ok(Some(recovered)) = recover_inside(folder) {
             said(&[recovered]);
         }

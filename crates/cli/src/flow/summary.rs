@@ -1,4 +1,4 @@
-//! The last words of a cast: what is there now, the places to know, and what to type next.
+//! The end of a cast: what was written, the tour, and what to type next.
 
 use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, quoted, safe, size};
 use std::path::Path;
@@ -33,7 +33,7 @@ impl ClosingTexts {
     }
 }
 
-/// Says what is there now.
+/// Prints what was written.
 pub fn print_written(written: &WriteSummary) {
     let place = safe(&written.path.display().to_string());
     if written.files == 0 {
@@ -52,7 +52,7 @@ fn archive_of(written: &WriteSummary) -> Option<ArchiveFormat> {
     ArchiveFormat::of_path(&written.path).filter(|_| written.path.is_file())
 }
 
-/// Says the places to know, and what to type next.
+/// Prints the tour, and what to type next.
 pub fn print_closing(texts: &ClosingTexts, written: &WriteSummary) {
     let archive = archive_of(written);
     if !texts.tour.is_empty() {
@@ -84,7 +84,7 @@ pub fn print_closing(texts: &ClosingTexts, written: &WriteSummary) {
     }
 }
 
-/// Whether one stands in this folder.
+/// Returns true if this is the current directory.
 fn is_here(folder: &Path) -> bool {
     match (folder.canonicalize(), std::env::current_dir().and_then(|here| here.canonicalize())) {
         (Ok(folder), Ok(here)) => folder == here,
@@ -92,7 +92,7 @@ fn is_here(folder: &Path) -> bool {
     }
 }
 
-/// What was there before, and what became of it.
+/// Existing files, and what was done with each.
 fn what_was_there(written: &WriteSummary, is_archive: bool) {
     let listed = |what: &str, paths: &[String]| {
         if !paths.is_empty() {

@@ -1,4 +1,4 @@
-//! Files that are there already: what differs, and what becomes of them.
+//! Files that exist: their differences, and what is done with them.
 
 use super::style::{ERROR, FAINT, GOOD, count, safe, size};
 use similar::{ChangeTag, TextDiff};
@@ -15,7 +15,7 @@ const LARGEST: u64 = 1 << 20;
 /// A file in the way, as it is shown.
 pub struct InTheWay<'a> {
     pub path: &'a str,
-    /// Which of how many, from 1.
+    /// The number of the file, from 1.
     pub number: usize,
     pub of: usize,
     /// The lines that show what differs.
@@ -23,7 +23,7 @@ pub struct InTheWay<'a> {
 }
 
 impl InTheWay<'_> {
-    /// What differs, cut after `most` lines.
+    /// The diff, cut after `most` lines.
     pub fn shown(&self, most: usize) -> String {
         let mut out = String::new();
         for line in self.difference.iter().take(most) {
@@ -36,13 +36,13 @@ impl InTheWay<'_> {
         out
     }
 
-    /// Whether there are more lines.
+    /// True if it was cut.
     pub fn is_cut(&self, most: usize) -> bool {
         self.difference.len() > most
     }
 }
 
-/// What differs between the file that is there and the one that would be written.
+/// The difference between an existing file and the new one.
 pub fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> Vec<String> {
     let path = folder.join(&conflict.path);
     let entry = &plan.entries[conflict.entry];
@@ -70,7 +70,7 @@ pub fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -
     }
 }
 
-/// The lines that differ, with so many around them: `-` stands before what is there, `+` before what is new.
+/// Returns a line diff with context: `-` marks existing lines, `+` new ones.
 pub fn difference_of(mine: &str, new: &str, around: usize) -> Vec<String> {
     let diff = TextDiff::from_lines(mine, new);
     let mut shown: Vec<String> = Vec::new();

@@ -1,4 +1,4 @@
-//! Findings with their places, as people read them.
+//! Findings with their source lines, for people.
 
 use super::style::{safe, steers};
 use annotate_snippets::renderer::DecorStyle;
@@ -7,10 +7,10 @@ use std::collections::HashMap;
 use tinmold_mold::{Package, named_entry};
 use tinmold_notation::{Finding, Position, Severity};
 
-/// The longest source line that is shown; of longer ones the place is said, not shown.
+/// The longest source line that is shown; of longer ones only the position is.
 const LONGEST_LINE: usize = 400;
 
-/// The texts that places are in, each read once.
+/// The sources that spans refer to, each read once.
 pub struct Sources<'a> {
     package: &'a Package,
     read: HashMap<String, String>,
@@ -21,7 +21,7 @@ impl<'a> Sources<'a> {
         Self { package, read: HashMap::new() }
     }
 
-    /// The text of a file of the mold; of an entry that is none, its name, in which the place then is.
+    /// Returns the text of a file of the mold; for an entry without text, its name.
     pub fn of(&mut self, file: &str) -> &str {
         let package = self.package;
         self.read.entry(file.to_owned()).or_insert_with(|| match package.file(file) {
@@ -49,7 +49,7 @@ pub fn rendered_in(findings: &[Finding], source: &str) -> String {
     findings.iter().map(|finding| one(finding, source, &renderer) + "\n\n").collect()
 }
 
-/// Where a finding begins and ends.
+/// The start and end of a finding.
 pub fn positions(finding: &Finding, source: &str) -> (Position, Position) {
     (Position::of(source, finding.span.start as usize), Position::of(source, finding.span.end as usize))
 }
@@ -84,8 +84,8 @@ fn one(finding: &Finding, source: &str, renderer: &Renderer) -> String {
     renderer.render(&[group])
 }
 
-/// Where a finding is in a text. In one that is not UTF-8 as it lies in the mold, a place may fall between the bytes of what is shown
-/// for others; it is then all of that.
+/// Returns the range of a finding in a text. Where the text is not UTF-8, a range may begin within
+/// a replaced character; it then covers the whole character.
 fn place(finding: &Finding, source: &str) -> (usize, usize) {
     let is_between = |at: &usize| source.is_char_boundary(*at);
     let start = (finding.span.start as usize).min(source.len());
@@ -96,7 +96,7 @@ fn place(finding: &Finding, source: &str) -> (usize, usize) {
     )
 }
 
-/// The line with characters that steer a terminal replaced, byte for byte, so that places stay true.
+/// Replaces control characters of a line byte for byte, so that spans stay valid.
 fn safe_line(line: &str) -> String {
     let hidden = |c: char| c != '\n' && c != '\t' && steers(c);
     line.chars().map(|c| if hidden(c) { "?".repeat(c.len_utf8()) } else { c.to_string() }).collect()

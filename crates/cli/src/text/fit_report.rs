@@ -1,4 +1,4 @@
-//! What a fit will do, and what it did, as people and programs read it.
+//! A planned fit and its result, for people and programs.
 
 use super::diff::difference_of;
 use super::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, count, safe, size};
@@ -16,12 +16,12 @@ use tinmold_project::record::Recorded;
 use tinmold_project::review::{self, ChangeKind, FileChange};
 use tinmold_project::write::{FileState, Inspection};
 
-/// A fit with all that is to be said of it.
+/// A fit with its report.
 pub struct FitReport<'a> {
     part: &'a Part,
     root: &'a Path,
     fitting: &'a Fitting<'a>,
-    /// For what is missing, in its order: the lines of the mold's file around the joint.
+    /// For each missing joint: the lines around it in the mold's file.
     around: Vec<Option<Vec<String>>>,
 }
 
@@ -47,7 +47,7 @@ impl<'a> FitReport<'a> {
         Self { part, root, fitting, around: around.collect() }
     }
 
-    /// Whether all of it is there already.
+    /// Returns true if the project holds all of it.
     pub fn is_nothing(&self, inspection: &Inspection) -> bool {
         self.fitting.changes_nothing()
             && self.fitting.clashes.is_empty()
@@ -66,7 +66,7 @@ impl<'a> FitReport<'a> {
         all
     }
 
-    /// What differs in each file that changes, each cut after `most` lines.
+    /// Returns the diff of each changed file, cut after `most` lines.
     pub fn changes(&self, most: usize) -> String {
         let mut out = String::new();
         for change in &self.fitting.changes {
@@ -75,7 +75,7 @@ impl<'a> FitReport<'a> {
         out
     }
 
-    /// What cannot be put where it belongs, with the place that the mold has for it.
+    /// Returns what cannot be applied, with its lines in the mold.
     pub fn unplaced(&self) -> String {
         let mut out = String::new();
         if self.fitting.missing.is_empty() {
@@ -111,7 +111,7 @@ impl<'a> FitReport<'a> {
         format!("\n{BOLD}{WARN}Other values are there already{WARN:#}{BOLD:#}\n{lines}")
     }
 
-    /// The same, a line each.
+    /// Returns the same, a line each.
     pub fn clash_lines(&self) -> Vec<String> {
         let mut lines = Vec::new();
         for clash in &self.fitting.clashes {
@@ -224,7 +224,7 @@ impl<'a> FitReport<'a> {
         })
     }
 
-    /// What to type next, as the part says it.
+    /// Returns what to type next, as the part says.
     pub fn next(&self, answers: &Answers) -> Result<Vec<String>, Finding> {
         let mold = &self.part.mold;
         let lines = mold.texts.next_lines(&mold.shown_scope, &answers.values)?;
@@ -267,7 +267,7 @@ impl<'a> FitReport<'a> {
     }
 }
 
-/// What differs in a file, cut after `most` lines.
+/// Returns the diff of a file, cut after `most` lines.
 pub fn shown_change(change: &Change, most: usize) -> String {
     let mut out = format!("\n{BOLD}{}{BOLD:#}\n", safe(&change.path));
     let lines = difference_of(&change.before, &change.after, 1);

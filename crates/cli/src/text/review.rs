@@ -1,4 +1,4 @@
-//! The review as text: settings, tree, what is there already, needs and steps.
+//! The review as text: settings, tree, existing files, needs and steps.
 
 use super::style::{BOLD, FAINT, count, safe, size};
 use super::{needs, steps, tree};
@@ -7,7 +7,7 @@ use tinmold_project::review::{ChangeKind, FileChange, Review, Setting, SettingVa
 use tinmold_project::write::FileState;
 use unicode_width::UnicodeWidthStr;
 
-/// How a review is laid out.
+/// The layout of a review.
 pub struct Layout<'a> {
     /// The heading of the tree.
     pub title: &'a str,
@@ -19,7 +19,8 @@ pub struct Layout<'a> {
     pub details: &'a str,
 }
 
-/// Writes settings, tree and the rest. The tree is cut so that all fits `rows` lines, but for its least rows.
+/// Formats settings, tree and the rest. The tree is cut so that all fits `rows` lines, but not
+/// below its minimum.
 pub fn whole(review: &Review, layout: &Layout<'_>, plain: bool, rows: usize) -> String {
     let mut out = settings(&review.settings);
     let _ = writeln!(out, "\n{BOLD}{}{BOLD:#} {FAINT}({}){FAINT:#}", layout.title, layout.extent);
@@ -89,7 +90,7 @@ pub fn already_there(changes: &[FileChange]) -> String {
     out
 }
 
-/// Lists every setting with its value and where that comes from.
+/// Lists every setting with its value and its source.
 pub fn settings(settings: &[Setting]) -> String {
     let mut out = String::new();
     let wide = settings.iter().map(|setting| setting.label.width()).max().unwrap_or(0).min(40);

@@ -49,7 +49,7 @@ fn result(finding: &Finding, sources: &mut Sources<'_>) -> Value {
     })
 }
 
-/// The path as a relative URI reference (RFC 3986): what may not stand in one is percent-encoded.
+/// Returns the path as a relative URI reference (RFC 3986), percent-encoded.
 fn uri(path: &str) -> String {
     let mut out = String::with_capacity(path.len());
     for byte in path.bytes() {

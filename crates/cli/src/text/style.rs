@@ -1,24 +1,24 @@
-//! Colours, and texts that come from elsewhere made fit to be shown.
+//! Colours, and escaping of untrusted text.
 
 use crate::exit::Exit;
 use anstyle::{AnsiColor, Style};
 use std::io::Write;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
-/// What is most worth reading.
+/// Headings.
 pub const BOLD: Style = Style::new().bold();
-/// What matters less.
+/// Secondary text.
 pub const FAINT: Style = Style::new().dimmed();
-/// What went wrong.
+/// Errors.
 pub const ERROR: Style = AnsiColor::Red.on_default().bold();
-/// What went right.
+/// Success.
 pub const GOOD: Style = AnsiColor::Green.on_default();
-/// What one should look at twice.
+/// Warnings.
 pub const WARN: Style = AnsiColor::Yellow.on_default();
-/// Names of files and things to type.
+/// File names and commands.
 pub const NAME: Style = AnsiColor::Cyan.on_default();
 
-/// Whether a character steers a terminal or the direction of text.
+/// Returns true if a character controls a terminal or the direction of text.
 pub fn steers(c: char) -> bool {
     c.is_control()
         || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{2028}' | '\u{2029}')
@@ -54,7 +54,8 @@ pub fn size(bytes: u64) -> String {
     }
 }
 
-/// Quotes a word for a POSIX shell. Line breaks and tabs are kept; a NUL, which no shell takes, is dropped.
+/// Quotes a word for a POSIX shell. Line breaks and tabs are kept; a NUL, which no shell takes, is
+/// dropped.
 pub fn quoted(text: &str) -> String {
     let text = text.replace('\0', "");
     shlex::try_quote(&text).map_or_else(|_| text.clone(), std::borrow::Cow::into_owned)

@@ -1,10 +1,10 @@
-//! The tree of a casting, as people read it.
+//! The tree of a project, for people.
 
 use super::style::{FAINT, NAME, safe};
 use std::fmt::Write;
 
-/// A line of the tree for every entry and folder. `entries` are sorted paths, each with what stands behind it; after `most`
-/// lines the rest is counted.
+/// Returns a line for every entry and directory. `entries` are sorted paths, each with a note;
+/// after `most` lines the rest is counted.
 pub fn draw(root: &str, entries: &[(&str, String)], plain: bool, most: usize) -> String {
     let mut lines = vec![format!("{NAME}{}/{NAME:#}", safe(root))];
     let mut open: Vec<&str> = Vec::new();
@@ -34,7 +34,8 @@ pub fn draw(root: &str, entries: &[(&str, String)], plain: bool, most: usize) ->
     out
 }
 
-/// What stands before a name at `depth`: a line down for every folder that goes on below.
+/// Returns the prefix of a name at `depth`: a vertical line for every directory that continues
+/// below.
 fn branches(entries: &[(&str, String)], at: usize, depth: usize, plain: bool) -> String {
     if plain {
         return "  ".repeat(depth + 1);

@@ -18,7 +18,7 @@ use tinmold_shelf::Picker;
 /// Asks in plain lines on standard error and reads from standard input.
 pub struct Dialogue;
 
-/// What is found, a page of it.
+/// A page of the found molds.
 fn page(picker: &Picker) -> String {
     let first = picker.at();
     let last = (first + SHOWN).min(picker.found());
@@ -48,7 +48,7 @@ impl Dialogue {
     }
 }
 
-/// How many molds a page of plain lines shows.
+/// The number of molds on a page of plain lines.
 const SHOWN: usize = 10;
 
 impl Prompter for Dialogue {

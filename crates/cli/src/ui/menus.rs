@@ -1,4 +1,5 @@
-//! The menus of the review on a terminal: what to change, what to look at, what runs, what becomes of a file in the way.
+//! The menus of the review on a terminal: which answer to change, which file to show, which steps
+//! run, what to do with a file in the way.
 
 use super::prompts::{Line, PAGE, Prompts};
 use super::{ConflictReply, PartLine, ReviewView};
@@ -14,7 +15,7 @@ use tinmold_project::steps::StepChoice;
 use tinmold_project::write::Choice;
 
 impl Prompts {
-    /// Which answer is to be changed; none to go back.
+    /// Asks which answer to change; `None` to go back.
     pub(super) fn pick_question(&self, session: &Session<'_>) -> Result<Option<usize>, Stop> {
         let mold = session.mold();
         let shown = session
@@ -37,7 +38,7 @@ impl Prompts {
         Ok(prompt.prompt_skippable()?.map(|line| line.option as usize))
     }
 
-    /// Which part is fitted.
+    /// Asks which part to fit.
     pub(super) fn pick_part_line(&self, parts: &[PartLine]) -> Result<usize, Stop> {
         let wide = parts.iter().map(|part| part.name.chars().count()).max().unwrap_or(0);
         let lines: Vec<Line> = parts
@@ -70,7 +71,7 @@ impl Prompts {
         Ok(())
     }
 
-    /// Lets the person tick the steps that run; false if they go back.
+    /// Lets the user tick the steps to run; false if they go back.
     pub(super) fn tick_steps(&self, choice: &mut StepChoice) -> Result<bool, Stop> {
         let lines: Vec<String> = choice
             .steps

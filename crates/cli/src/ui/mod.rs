@@ -26,7 +26,7 @@ pub enum Reply {
     Back,
 }
 
-/// What the user decides at the review.
+/// The user's decision at the review.
 pub enum ReviewAction {
     /// Write.
     Write,
@@ -40,7 +40,7 @@ pub enum ReviewAction {
     Leave,
 }
 
-/// What becomes of a file that is in the way.
+/// The decision about a file that is in the way.
 pub struct ConflictReply {
     pub choice: Choice,
     /// True if the choice holds for all files that follow.
@@ -103,7 +103,7 @@ pub trait Prompter {
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop>;
 }
 
-/// Returns a prompter, or `None` if nobody can be asked: without a terminal, unless plain lines are wanted.
+/// Returns a prompter, or `None` without a terminal, unless plain lines are wanted.
 pub fn prompter(plain: bool) -> Option<Box<dyn Prompter>> {
     if plain {
         return Some(Box::new(Dialogue));

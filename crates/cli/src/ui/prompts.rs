@@ -17,7 +17,7 @@ use tinmold_project::answers::{Session, display_value, judge, parse_text};
 use tinmold_project::steps::StepChoice;
 use tinmold_shelf::Picker;
 
-/// How many options are shown at once.
+/// The number of options shown at once.
 pub(super) const PAGE: usize = 9;
 
 /// Asks on a terminal.
@@ -141,14 +141,16 @@ impl Prompts {
         } else {
             String::new()
         };
-        // An editor of one line holds no line break: an answer of several lines stands until it is replaced.
+        // A one-line editor holds no line break: an answer of several lines stays until it is
+        // replaced.
         let shown = safe(&current);
         let kept = shown != current;
         let reading = {
             let (question, shown) = (question.clone(), shown.clone());
             move |text: &str| {
                 let text = if text.is_empty() || (kept && text == shown) { current.as_str() } else { text };
-                // A text, number or list of texts names no option, so that no scope is needed to read it.
+                // A text, number or list of texts names no option, so that no scope is needed to
+                // parse it.
                 let value = parse_text(&question, text, &Scope::new())?;
                 judge(&question, &value, &[]).map_or(Ok(value), Err)
             }
@@ -294,7 +296,7 @@ fn narrowing(question: &Question, keys: &str) -> &'static str {
     }
 }
 
-/// Where one is, what the question is for, and the keys.
+/// The position in the interview, the purpose of the question, and the keys.
 fn help(question: &Question, session: &Session<'_>, at: usize, keys: &str) -> String {
     let (number, of) = session.progress(at);
     let mut out = if number > 0 { format!("{number} of {of}: ") } else { String::new() };

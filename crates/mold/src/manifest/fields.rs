@@ -11,14 +11,14 @@ use toml::de::{DeTable, DeValue};
 pub struct ShapeError {
     /// The bytes of the manifest where it is.
     pub span: Range<usize>,
-    /// What is wrong.
+    /// The mistake.
     pub kind: ShapeErrorKind,
 }
 
-/// What is wrong with the shape of a manifest.
+/// A mistake in the shape of a manifest.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum ShapeErrorKind {
-    /// The text is not TOML, as the parser says.
+    /// The text is not TOML; the parser's message.
     NotToml(String),
     /// The table has no key of this name.
     UnknownKey {
@@ -55,7 +55,7 @@ pub enum ShapeErrorKind {
 /// The mistakes found so far.
 pub(super) type Errors = RefCell<Vec<ShapeError>>;
 
-/// A table of a manifest that is being read. [`Fields::finish`] reports the keys that nobody read.
+/// A table of a manifest. [`Fields::finish`] reports the keys that were not read.
 pub(super) struct Fields<'a, 'd> {
     table: &'a DeTable<'d>,
     span: Range<usize>,
@@ -64,7 +64,7 @@ pub(super) struct Fields<'a, 'd> {
 }
 
 impl<'a, 'd> Fields<'a, 'd> {
-    /// Starts to read a table that stands at `span`.
+    /// Starts to read the table at `span`.
     pub(super) fn new(table: &'a DeTable<'d>, span: Range<usize>, errors: &'a Errors) -> Self {
         Self { table, span, known: RefCell::default(), errors }
     }
@@ -168,12 +168,12 @@ impl<'a, 'd> Fields<'a, 'd> {
         self.has(key).then(|| self.texts(key))
     }
 
-    /// Returns true if the key is there.
+    /// Returns true if the table has the key.
     pub(super) fn has(&self, key: &'static str) -> bool {
         self.get(key).is_some()
     }
 
-    /// Reads a list of texts without their places.
+    /// Reads a list of texts without their spans.
     pub(super) fn words(&self, key: &'static str) -> Vec<String> {
         self.texts(key).into_iter().map(Spanned::into_inner).collect()
     }

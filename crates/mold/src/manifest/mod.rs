@@ -1,7 +1,7 @@
 //! `mold.toml` and `part.toml` as they are written, before names and types are resolved.
 //!
-//! `raw` holds the shapes, `fields` reads typed keys from a table, `read` puts a manifest together.
-//! Every mistake of the shape is collected, with its place.
+//! `raw` holds the shapes, `fields` reads typed keys from a table, `read` reads a whole manifest.
+//! Every mistake of the shape is collected, with its span.
 
 mod fields;
 mod raw;

@@ -1,10 +1,10 @@
-//! The shapes of a manifest, with the places of what is checked later.
+//! The shapes of a manifest, with the spans of what is checked later.
 
 use crate::formats::Holds;
 use std::collections::BTreeMap;
 use toml::Spanned;
 
-/// A text of the manifest with its place.
+/// A text of the manifest with its span.
 pub type Placed = Spanned<String>;
 
 /// `mold.toml`.
@@ -43,7 +43,7 @@ pub struct Header {
     pub released: Option<toml::value::Datetime>,
     /// The owner, a reverse domain.
     pub owner: Option<Placed>,
-    /// What the mold gives, in a line.
+    /// Its summary, in a line.
     pub summary: Placed,
     /// The languages of the project.
     pub language: Vec<String>,
@@ -64,9 +64,9 @@ pub struct RawQuestion {
     pub key: Placed,
     /// The question.
     pub ask: Option<Placed>,
-    /// What the answer is for.
+    /// The purpose of the answer.
     pub help: Option<Placed>,
-    /// The group that the question stands in.
+    /// The question's group.
     pub group: Option<Placed>,
     /// The kind of answer.
     pub kind: Spanned<RawKind>,
@@ -90,7 +90,7 @@ pub struct RawQuestion {
     pub max: Option<Spanned<i64>>,
     /// A regular expression for the whole text.
     pub pattern: Option<Placed>,
-    /// What the pattern asks for, in words.
+    /// A description of the pattern.
     pub pattern_help: Option<String>,
     /// Texts that are refused.
     pub except: Vec<Placed>,
@@ -120,7 +120,7 @@ pub struct RawOption {
     pub value: Placed,
     /// The label.
     pub label: Option<Placed>,
-    /// What the option gives, in a line.
+    /// The option's summary, in a line.
     pub note: Option<Placed>,
     /// A URL to read on.
     pub more: Option<Placed>,
@@ -134,7 +134,7 @@ pub struct RawOption {
     pub with: Vec<(Placed, Spanned<RawValue>)>,
 }
 
-/// A TOML value with the places of what is in it.
+/// A TOML value with the spans of its parts.
 #[derive(Clone, Debug)]
 pub enum RawValue {
     /// A text.
@@ -154,7 +154,7 @@ pub enum RawValue {
 }
 
 impl RawValue {
-    /// Drops the places.
+    /// Drops the spans.
     #[must_use]
     pub fn to_toml(&self) -> toml::Value {
         match self {
@@ -214,7 +214,7 @@ pub struct FilesEntry {
     pub holds: Option<Holds>,
 }
 
-/// Who owns a file once it is written.
+/// The owner of a file after the cast.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Owner {
     /// The mold: a recast brings the newer file.
@@ -231,7 +231,7 @@ pub struct NeedEntry {
     pub tool: Placed,
     /// The range of versions.
     pub version: Option<Placed>,
-    /// What it is for.
+    /// Its purpose.
     pub why: Option<String>,
     /// The condition.
     pub when: Option<Placed>,
@@ -244,7 +244,7 @@ pub struct NeedEntry {
 pub struct FinishEntry {
     /// The name.
     pub name: Placed,
-    /// What the step does, in a line.
+    /// The step's purpose, in a line.
     pub label: Option<String>,
     /// The program and its arguments.
     pub run: Option<Vec<Placed>>,
@@ -256,7 +256,7 @@ pub struct FinishEntry {
     pub tick: bool,
     /// The folder in the project where it runs.
     pub folder: Option<Placed>,
-    /// What is added to its environment.
+    /// Variables added to its environment.
     pub environment: BTreeMap<String, Placed>,
     /// The steps that must be done before.
     pub after: Vec<Placed>,
@@ -275,14 +275,14 @@ pub struct FinishEntry {
 pub struct TourEntry {
     /// The path.
     pub path: Placed,
-    /// What to know about it.
+    /// A note about the path.
     pub says: Placed,
 }
 
 /// `[preset.NAME]`.
 #[derive(Debug)]
 pub struct RawPreset {
-    /// What the preset is for.
+    /// The purpose of the preset.
     pub summary: String,
     /// The answers.
     pub answers: Vec<(Placed, Spanned<RawValue>)>,
@@ -312,7 +312,7 @@ pub struct PartManifest {
 pub struct RawPart {
     /// The name.
     pub name: Placed,
-    /// What the part gives, in a line.
+    /// The part's summary, in a line.
     pub summary: Placed,
     /// The condition under which it can be fitted.
     pub when: Option<Placed>,
@@ -344,12 +344,12 @@ pub struct RawEdit {
     pub file: Placed,
     /// The condition.
     pub when: Option<Placed>,
-    /// What is set.
+    /// Keys and values to set.
     pub set: Option<Vec<(Placed, Spanned<RawValue>)>>,
-    /// What is added to lists.
+    /// Elements to add to lists.
     pub add: Option<Vec<(Placed, Spanned<RawValue>)>>,
-    /// What is removed.
+    /// Keys and elements to remove.
     pub remove: Option<Vec<(Placed, Spanned<RawValue>)>>,
-    /// What two texts of a list share if they are about the same thing.
+    /// The part that two texts of a list share if they mean the same thing.
     pub same: Option<Placed>,
 }

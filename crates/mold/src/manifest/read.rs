@@ -11,7 +11,7 @@ use toml::de::DeTable;
 /// Reads `mold.toml`.
 ///
 /// # Errors
-/// Every mistake of its shape, sorted by place.
+/// Every mistake of its shape, sorted by position.
 pub fn read_manifest(source: &str) -> Result<Manifest, Vec<ShapeError>> {
     read(source, |top| {
         let mold = top.required_table("mold").and_then(header);
@@ -36,7 +36,7 @@ pub fn read_manifest(source: &str) -> Result<Manifest, Vec<ShapeError>> {
 /// Reads `part.toml`.
 ///
 /// # Errors
-/// Every mistake of its shape, sorted by place.
+/// Every mistake of its shape, sorted by position.
 pub fn read_part_manifest(source: &str) -> Result<PartManifest, Vec<ShapeError>> {
     read(source, |top| {
         let part = top.required_table("part").and_then(part);

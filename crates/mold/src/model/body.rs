@@ -36,7 +36,7 @@ pub struct FileRules {
     pub copy: bool,
     /// The format, if the name does not tell.
     pub holds: Option<Holds>,
-    /// Who owns the file after the cast.
+    /// The owner of the file after the cast.
     pub owner: Owner,
     /// True for a file of this machine only.
     pub local: bool,
@@ -48,7 +48,7 @@ pub struct FileRules {
     pub whens: Vec<Snippet>,
 }
 
-/// A list of which each element gets a file.
+/// A list, of which each element gets a file.
 #[derive(Clone, Debug)]
 pub struct EachRule {
     /// The list.
@@ -66,7 +66,7 @@ pub struct MatchedRule {
     pub when: Option<Snippet>,
     /// True if a file of the body matched.
     pub matched: bool,
-    /// Where the pattern stands in the manifest.
+    /// The span of the pattern in the manifest.
     pub span: Span,
 }
 

@@ -1,4 +1,4 @@
-//! What a mold is: names, types and order resolved, ready to be asked and rendered.
+//! The model of a mold: names, types and order resolved, ready to be asked and rendered.
 
 mod body;
 mod error;

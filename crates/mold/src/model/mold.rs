@@ -15,21 +15,21 @@ use tinmold_notation::{Fragments, Marks, NameId, Scope, Setting, Syntax, Value};
 pub struct Mold {
     /// Its files.
     pub package: Package,
-    /// What it is.
+    /// Its header.
     pub header: Header,
-    /// The text of `mold.toml`, for showing places in it.
+    /// The text of `mold.toml`, for findings.
     pub source: String,
     /// Its questions, in their order.
     pub questions: Vec<Question>,
     /// Every name with its type.
     pub scope: Scope,
-    /// The same with `system`, for what is shown and run on this machine only.
+    /// The scope with `system`, for texts shown and commands run on this machine only.
     pub shown_scope: Scope,
     /// The order in which questions are asked and values derived.
     pub steps: Vec<ResolveStep>,
     /// The derived values.
     pub derived: Vec<DerivedValue>,
-    /// The pieces for `place`.
+    /// The fragments for `place`.
     pub fragments: Fragments,
     /// The files of the body.
     pub body: Vec<BodyFile>,
@@ -37,15 +37,16 @@ pub struct Mold {
     pub each: Vec<EachRule>,
     /// The rendered texts that a finished cast shows, and the folder's name.
     pub texts: Texts,
-    /// What a casting needs on the machine.
+    /// The tools that a project needs.
     pub needs: Vec<Need>,
-    /// What may run in a casting once it is written.
+    /// The finishing steps of a project.
     pub finish: Vec<FinishStep>,
     /// The presets, by name.
     pub presets: BTreeMap<String, Preset>,
     /// The marks of the body's tags.
     pub marks: Vec<Marks>,
-    /// The folder in the package that `body/` and `fragments/` are in, with its slash: empty, or that of a part.
+    /// The prefix of `body/` and `fragments/` in the package, with its slash: empty, or that of a
+    /// part.
     pub home: String,
     /// The `[[files]]` entries.
     pub rules: Vec<MatchedRule>,
@@ -63,9 +64,9 @@ pub enum ResolveStep {
 /// A value that is computed, never asked.
 #[derive(Clone, Debug)]
 pub struct DerivedValue {
-    /// How it is computed.
+    /// The snippet that computes it.
     pub snippet: Snippet,
-    /// Whether the snippet is an expression rather than a text.
+    /// True if the snippet is an expression rather than a text.
     pub is_expression: bool,
     /// Its name in the scope.
     pub id: NameId,
@@ -74,9 +75,9 @@ pub struct DerivedValue {
 /// A named set of answers.
 #[derive(Clone, Debug)]
 pub struct Preset {
-    /// What it is for.
+    /// Its purpose.
     pub summary: String,
-    /// The answers, by the question's place in the mold.
+    /// The answers, by index of the question in the mold.
     pub answers: Vec<(usize, Offered)>,
 }
 
@@ -135,7 +136,7 @@ impl Mold {
         entry.each.map_or(&self.scope, |each| &self.each[each].scope)
     }
 
-    /// How a file of the body is compiled.
+    /// Settings for compiling a body file.
     #[must_use]
     pub fn setting_of(&self, entry: &BodyFile) -> Setting<'_> {
         Setting {

@@ -9,18 +9,18 @@ use regex::Regex;
 pub struct Part {
     /// Its name.
     pub name: String,
-    /// What it gives, in a line.
+    /// Its summary, in a line.
     pub summary: String,
-    /// When it goes with a casting.
+    /// The condition under which it goes into a project.
     pub when: Option<Snippet>,
-    /// The names of the molds whose castings it goes with. A part that names some, or goes anywhere, sees the answers to its
-    /// own questions only.
+    /// The names of the molds into whose projects it goes. A part that names some, or goes
+    /// anywhere, sees the answers to its own questions only.
     pub fits: Vec<String>,
-    /// Whether it goes with a project that is no casting.
+    /// True if it goes into a directory without a record.
     pub anywhere: bool,
-    /// What it puts at joints.
+    /// The lines that it adds at joints.
     pub joints: Vec<PartJoint>,
-    /// What it changes in files of settings.
+    /// Its edits of structured files.
     pub edits: Vec<PartEdit>,
     /// Its questions behind those of its mold, and its own body.
     pub mold: Mold,
@@ -33,28 +33,28 @@ pub struct PartJoint {
     pub file: Snippet,
     /// The joint's name.
     pub name: String,
-    /// The lines; rendered, and each may come out as several.
+    /// The lines; rendered, and each may become several.
     pub lines: Vec<Snippet>,
     /// When they are put in.
     pub when: Option<Snippet>,
-    /// Whether they are put among the lines above the joint in order.
+    /// True if they are sorted into the lines above the joint.
     pub sorted: bool,
 }
 
-/// What a part changes in a JSON, TOML or YAML file.
+/// An edit of a JSON, TOML or YAML file.
 #[derive(Clone, Debug)]
 pub struct PartEdit {
     /// The file; rendered.
     pub file: Snippet,
     /// When it is changed.
     pub when: Option<Snippet>,
-    /// What is set, table by table.
+    /// Keys and values to set, table by table.
     pub set: Option<Piece>,
-    /// What is added to lists, table by table.
+    /// Elements to add to lists, table by table.
     pub add: Option<Piece>,
-    /// What is taken out of tables and lists, table by table.
+    /// Keys and elements to remove, table by table.
     pub remove: Option<Piece>,
-    /// What two texts of a list have in common if they are about the same thing.
+    /// The part that two texts of a list share if they mean the same thing.
     pub same: Option<Regex>,
 }
 
@@ -76,12 +76,12 @@ pub enum Piece {
 }
 
 impl Part {
-    /// Its own questions: their places among those of its mold.
+    /// Its own questions: their indices among those of its mold.
     pub fn own_questions(&self) -> impl Iterator<Item = usize> + '_ {
         (0..self.mold.questions.len()).filter(|at| !self.mold.questions[*at].from_casting)
     }
 
-    /// Whether it sees the answers to its own questions only.
+    /// True if it sees the answers to its own questions only.
     #[must_use]
     pub fn stands_alone(&self) -> bool {
         self.anywhere || !self.fits.is_empty()

@@ -1,4 +1,4 @@
-//! What a project needs on the machine, and what may run in it once it is written.
+//! The needs and finishing steps of a project.
 
 use crate::snippet::Snippet;
 use std::collections::BTreeMap;
@@ -11,7 +11,7 @@ pub struct Need {
     pub tool: String,
     /// The versions that will do; `None` for any.
     pub version: Option<semver::VersionReq>,
-    /// What it is for.
+    /// Its purpose.
     pub why: String,
     /// The condition under which it is needed.
     pub when: Option<Snippet>,
@@ -24,9 +24,9 @@ pub struct Need {
 pub struct FinishStep {
     /// The name by which it is chosen.
     pub name: String,
-    /// What it does, in a line.
+    /// Its purpose, in a line.
     pub label: String,
-    /// What runs.
+    /// The command.
     pub action: StepAction,
     /// The condition under which it is offered.
     pub when: Option<Snippet>,
@@ -34,7 +34,7 @@ pub struct FinishStep {
     pub tick: bool,
     /// The folder in the project where it runs.
     pub folder: Option<Snippet>,
-    /// What is added to its environment.
+    /// Variables added to its environment.
     pub environment: Vec<(String, Snippet)>,
     /// The steps that must be done before.
     pub after: Vec<String>,
@@ -48,7 +48,7 @@ pub struct FinishStep {
     pub asks: Option<Snippet>,
 }
 
-/// What a finishing step runs.
+/// The command of a finishing step.
 #[derive(Clone, Debug)]
 pub enum StepAction {
     /// A program with its arguments.

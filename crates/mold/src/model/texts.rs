@@ -1,4 +1,4 @@
-//! The texts of a manifest that a person reads at the end of a cast.
+//! The texts of a manifest that are shown at the end of a cast.
 
 use crate::snippet::Snippet;
 use tinmold_notation::{Finding, Scope, Values};
@@ -6,16 +6,16 @@ use tinmold_notation::{Finding, Scope, Values};
 /// The rendered texts of a manifest.
 #[derive(Clone, Debug, Default)]
 pub struct Texts {
-    /// The casting's folder when none is named.
+    /// The default name of the project's directory.
     pub folder: Option<Snippet>,
-    /// The places to know: path and what to know.
+    /// The tour: paths, each with a note.
     pub tour: Vec<(Snippet, Snippet)>,
     /// What to type next.
     pub next: Vec<Snippet>,
 }
 
 impl Texts {
-    /// The places to know, each with what to know. One whose path renders to nothing is left out.
+    /// Renders the tour. An entry whose path renders to nothing is left out.
     ///
     /// # Errors
     /// The first text that cannot be rendered.
@@ -27,7 +27,7 @@ impl Texts {
         stops.filter(|stop| !matches!(stop, Ok((path, _)) if path.is_empty())).collect()
     }
 
-    /// What to type next. A line that renders to nothing is left out.
+    /// Renders what to type next. A line that renders to nothing is left out.
     ///
     /// # Errors
     /// The first text that cannot be rendered.

@@ -89,7 +89,7 @@ fn unpack(bytes: impl Read) -> Result<Vec<File>, ArchiveError> {
             return Err(ArchiveError::Twice(path));
         }
     }
-    // The check sum of the compression stands after the last entry.
+    // The checksum of the compression follows the last entry.
     std::io::copy(&mut archive.into_inner(), &mut std::io::sink())?;
     below_root(found)
 }

@@ -14,7 +14,7 @@ use tinmold_platform::parallel;
 /// The files of a mold, sorted by path.
 #[derive(Clone, Debug)]
 pub struct Package {
-    /// Where the mold comes from.
+    /// The origin of the mold.
     pub origin: Origin,
     /// All files, links and empty folders, sorted by path.
     pub files: Vec<File>,
@@ -189,7 +189,7 @@ impl File {
         Ok(*self.digest.get_or_init(|| digest))
     }
 
-    /// Returns the length in bytes; 0 for a file that is gone (reading it fails, and says so).
+    /// Returns the length in bytes; 0 for a missing file, whose reading then fails.
     #[must_use]
     pub fn len(&self) -> u64 {
         match &self.content {

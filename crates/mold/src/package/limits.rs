@@ -1,4 +1,4 @@
-//! How large an archive of a mold may be.
+//! Limits of an archive of a mold.
 
 /// The most bytes that an archive may unpack to; it is unpacked in memory.
 pub const MOST_BYTES: u64 = 256 << 20;

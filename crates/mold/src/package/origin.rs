@@ -1,9 +1,9 @@
-//! Where a mold comes from.
+//! The origin of a mold.
 
 use std::fmt;
 use std::path::PathBuf;
 
-/// Where a mold comes from.
+/// The origin of a mold.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Origin {
     /// The shelf in the program; vouched for.

@@ -5,7 +5,7 @@ use crate::snippet::Snippet;
 use regex::Regex;
 use tinmold_notation::{ChoicesId, Element, NameId, Type, Value};
 
-/// What kind of answer a question takes.
+/// A question, its kind and its rules.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Kind {
     /// A text.
@@ -22,7 +22,7 @@ pub enum Kind {
     SomeOf(ChoicesId),
     /// Made with randomness, never asked.
     Minted {
-        /// How many letters and digits.
+        /// The number of letters and digits.
         length: u16,
     },
 }
@@ -65,16 +65,16 @@ impl Kind {
     }
 }
 
-/// What a person reads of an option, and when it is there.
+/// The texts of an option, and its condition.
 #[derive(Clone, Debug)]
 pub struct OptionInfo {
-    /// What it is compared with and prints as.
+    /// The value that it is compared with and rendered as.
     pub value: String,
-    /// What people read.
+    /// The label for people.
     pub label: String,
-    /// What it gives, in a line.
+    /// Its summary, in a line.
     pub note: Option<String>,
-    /// Where to read on.
+    /// A URL with more about it.
     pub more: Option<String>,
     /// When it is offered.
     pub when: Option<Snippet>,
@@ -98,7 +98,7 @@ pub fn with_required(options: &[OptionInfo], picked: &[u16]) -> Vec<u16> {
     all
 }
 
-/// What a question offers as an answer.
+/// The offered answer of a question.
 #[derive(Clone, Debug)]
 pub enum Offered {
     /// A value that is always the same.
@@ -109,14 +109,14 @@ pub enum Offered {
     Texts(Vec<Snippet>),
 }
 
-/// What an answer must be, beyond its kind.
+/// The rules of an answer, beyond its kind.
 #[derive(Clone, Debug, Default)]
 pub struct Rules {
-    /// What a text must look like.
+    /// The form of a text.
     pub form: Option<Form>,
     /// An expression that a text must match as a whole, with the text it was written as.
     pub pattern: Option<Regex>,
-    /// What the pattern asks for, in words.
+    /// A description of the pattern.
     pub pattern_help: Option<String>,
     /// Texts that will not do, in whatever case.
     pub except: Vec<String>,
@@ -124,7 +124,7 @@ pub struct Rules {
     pub min: Option<i64>,
     /// The largest integer, the most characters, texts or options.
     pub max: Option<i64>,
-    /// Whether a text may be empty.
+    /// True if a text may be empty.
     pub optional: bool,
 }
 
@@ -133,33 +133,33 @@ pub struct Rules {
 pub struct Question {
     /// Its name in the notation and in answer sheets.
     pub key: String,
-    /// What is asked.
+    /// The question.
     pub ask: String,
-    /// What the answer is for.
+    /// The purpose of the answer.
     pub help: Option<String>,
-    /// Questions of one group stand together.
+    /// Questions of one group are shown together.
     pub group: Option<String>,
-    /// What kind of answer it takes.
+    /// The kind of its answer.
     pub kind: Kind,
-    /// What an answer must be.
+    /// The rules of its answer.
     pub rules: Rules,
     /// The options, for the kinds that have them.
     pub options: Vec<OptionInfo>,
     /// When it is asked; none: always.
     pub when: Option<Snippet>,
-    /// What it offers.
+    /// The offered answer.
     pub default: Option<Offered>,
     /// Its value when it is not asked.
     pub hidden: Option<Offered>,
-    /// Whether a folder named on the command line gives the default.
+    /// True if the directory on the command line gives the default.
     pub from_folder: bool,
-    /// Whether only those are asked who want details.
+    /// True if it is asked only of users who want details.
     pub detail: bool,
-    /// Whether its answer is that of the casting, which a part sees and does not ask for again.
+    /// True if its answer is that of the project, which a part sees and does not ask for again.
     pub from_casting: bool,
     /// Its name in the scope.
     pub id: NameId,
-    /// Its place in the manifest.
+    /// The span in the manifest.
     pub span: tinmold_notation::Span,
 }
 
@@ -170,7 +170,7 @@ impl Question {
         self.kind.value_type(self.when.is_some() && self.hidden.is_none())
     }
 
-    /// Whether people are asked for it at all.
+    /// Returns true if users are asked.
     #[must_use]
     pub fn is_asked(&self) -> bool {
         !self.from_casting && !matches!(self.kind, Kind::Minted { .. })

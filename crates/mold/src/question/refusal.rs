@@ -3,9 +3,9 @@
 /// Why a value is refused, and what would do instead.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Refusal {
-    /// What is wrong, in a clause without a full stop.
+    /// The mistake, as a clause without a full stop.
     pub reason: String,
-    /// What would do; may be empty.
+    /// What would be accepted; may be empty.
     pub advice: String,
 }
 

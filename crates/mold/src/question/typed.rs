@@ -4,10 +4,10 @@ use super::definition::{Kind, in_order};
 use super::refusal::Refusal;
 use tinmold_notation::{ChoicesId, Scope, Value};
 
-/// A value of the type that the question's kind has, made of what a TOML, JSON or YAML file says.
+/// Converts data of TOML, JSON or YAML to a value of a question's kind.
 ///
 /// # Errors
-/// What is wanted instead, in words.
+/// What is expected instead.
 pub fn typed(kind: Kind, value: &toml::Value, scope: &Scope) -> Result<Value, Refusal> {
     let option = |of: ChoicesId, text: &str| {
         let choices = scope.choices(of);

@@ -1,11 +1,12 @@
-//! Whether a value may be the answer to a question.
+//! Validates a value as the answer to a question.
 
 use super::definition::{Kind, Rules};
 use super::form::{Form, port_refusal};
 use super::refusal::Refusal;
 use tinmold_notation::Value;
 
-/// Judges a value by the kind and rules of its question. Whether an option is offered at all is not judged here.
+/// Judges a value by the kind and rules of its question. Whether its option is offered is not
+/// judged here.
 ///
 /// # Errors
 /// Why it is refused, and what would do.

@@ -1,4 +1,4 @@
-//! The body's files and what `[[files]]` says of them.
+//! Reads the body's files and `[[files]]`.
 
 use super::context::ManifestReader;
 use crate::codes;

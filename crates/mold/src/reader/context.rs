@@ -1,4 +1,4 @@
-//! What the readers of a manifest share: the source, the scope and the findings.
+//! The state that the readers of a manifest share: source, scope and findings.
 
 use crate::codes;
 use crate::manifest::{Placed, ShapeError, ShapeErrorKind};
@@ -79,7 +79,7 @@ impl<'m> ManifestReader<'m> {
         snippet
     }
 
-    /// The same in the scope of the questions.
+    /// Does the same in the scope of the questions.
     pub(super) fn own_text(&mut self, text: &Placed) -> Snippet {
         let snippet = self.snippet(text);
         self.findings.extend(snippet.with_text(&self.scope, false, |compiled| compiled.findings));
@@ -93,7 +93,7 @@ impl<'m> ManifestReader<'m> {
         snippet
     }
 
-    /// The same in the scope of the questions.
+    /// Does the same in the scope of the questions.
     pub(super) fn own_condition(&mut self, when: &Placed) -> Snippet {
         let snippet = self.snippet(when);
         self.findings

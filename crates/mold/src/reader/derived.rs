@@ -1,4 +1,4 @@
-//! `[derive]`: each value gets its place in the order as soon as all that it needs is known.
+//! Reads `[derive]` and orders the values: each comes as soon as everything it needs is known.
 
 use super::context::ManifestReader;
 use super::question;
@@ -10,7 +10,7 @@ use crate::snippet::Snippet;
 use std::ops::Range;
 use tinmold_notation::{Code, Compiled, NameId, Scope, Traits, Type, unknown_name, unknown_name_in_text};
 
-/// What is asked and computed, and in which order.
+/// The questions and derived values, in order.
 #[derive(Default)]
 pub(super) struct Asked {
     pub(super) questions: Vec<Question>,
@@ -19,7 +19,7 @@ pub(super) struct Asked {
 }
 
 impl Asked {
-    /// Adds the questions and derived values of a manifest after those that are there.
+    /// Adds the questions and derived values of a manifest after the existing ones.
     pub(super) fn and(
         self,
         reader: &mut ManifestReader<'_>,
@@ -90,7 +90,7 @@ impl Pending {
         Self { waiting: waiting.collect(), done }
     }
 
-    /// Returns the names that are still to come.
+    /// Returns the names that are defined later.
     fn names(&self) -> Vec<String> {
         self.waiting.iter().map(|waiting| waiting.key.clone()).collect()
     }

@@ -116,7 +116,7 @@ fn check_header(reader: &mut ManifestReader<'_>, header: &Header) {
     }
 }
 
-/// Returns the versions of the program that a manifest asks for, with their place.
+/// Returns the version requirement of a manifest, with its span.
 fn required_program(source: &str) -> Option<(String, Range<usize>)> {
     let table = toml::de::DeTable::parse(source).ok()?;
     let mold = table.get_ref().get("mold")?.get_ref().as_table()?;

@@ -1,4 +1,5 @@
-//! `[[question]]`: from the manifest's shape to a question with types, its rules checked against its kind.
+//! Reads `[[question]]`: from the manifest's shape to a typed question, with its rules checked
+//! against its kind.
 
 use super::context::ManifestReader;
 use crate::codes;
@@ -12,8 +13,8 @@ use tinmold_notation::{
     Choices, ChoicesId, Code, FieldValue, Finding, Span, Traits, Type, Value, did_you_mean,
 };
 
-/// Reads one question. `later` are the keys of this question and those after it, `derived` the derived values that
-/// cannot be computed yet.
+/// Reads one question. `later` are the keys of this question and those after it, `derived` the
+/// derived values that cannot be computed yet.
 pub(super) fn read(
     reader: &mut ManifestReader<'_>,
     raw: RawQuestion,
@@ -84,7 +85,7 @@ pub(super) fn read(
     })
 }
 
-/// What a default or `when` may not use yet.
+/// Names that a default or `when` may not use yet.
 pub(super) struct TooEarly<'a> {
     later: &'a [String],
     derived: &'a [String],
@@ -295,7 +296,8 @@ fn rules(reader: &mut ManifestReader<'_>, raw: &RawQuestion, kind: Kind) -> Rule
     }
 }
 
-/// A default or hidden value. A fixed one is checked at once; a rendered one when its answers are known.
+/// A default or hidden value. A constant is checked at once; a rendered one when its answers are
+/// known.
 fn offered(
     reader: &mut ManifestReader<'_>,
     kind: Kind,
@@ -376,7 +378,8 @@ pub(super) fn presets(
     presets
 }
 
-/// What options require must not lead back to them, nor to what is excluded on the way.
+/// The requirements of an option must not lead back to it, nor to an option that one on the way
+/// excludes.
 fn requirements(reader: &mut ManifestReader<'_>, raw: &RawQuestion, options: &[OptionInfo]) {
     for (at, option) in options.iter().enumerate() {
         let all = with_required(options, &option.requires);

@@ -1,4 +1,4 @@
-//! `[[need]]` and `[[finish]]`: what a casting needs on the machine, and what may run in it once it is written.
+//! Reads `[[need]]` and `[[finish]]`.
 
 use super::context::ManifestReader;
 use crate::codes;
@@ -9,7 +9,7 @@ use crate::snippet::has_tag;
 use std::time::Duration;
 use tinmold_notation::Scope;
 
-/// How long a step may take that does not say so.
+/// The default timeout of a step.
 const USUAL_LIMIT: u64 = 15;
 
 /// Reads the needs. Their conditions see `system`, as `shown` does.

@@ -24,7 +24,8 @@ pub(super) fn refuse_tags(reader: &mut ManifestReader<'_>, others: &[&Placed], q
     }
 }
 
-/// Returns the span of the first tag in a text of the manifest, or of the text if its tag is written with escapes.
+/// Returns the span of the first tag in a text of the manifest, or of the text if its tag is
+/// written with escapes.
 fn tag_span(source: &str, text: Range<usize>) -> Range<usize> {
     let raw = &source[text.clone()];
     let Some(start) = raw.find("{=") else { return text };

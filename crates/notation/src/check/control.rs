@@ -75,7 +75,7 @@ impl<'s> Lower<'_, 's> {
         let known = self.value(subject);
         let subject_span = self.span(subject);
         self.not_minted(known, subject_span, "in a condition", true);
-        // What a broken case names is not known.
+        // The cases of an invalid `case` are unknown.
         let is_whole = cases.iter().all(|case| !case.values.is_empty());
         match known.of {
             Type::Option { of, or_none } if is_whole => {
@@ -297,7 +297,8 @@ impl<'s> Lower<'_, 's> {
         self.next_local = next;
     }
 
-    /// What a round puts in, if that is all it does: no choice, no view, no inner loop, no name but the element's.
+    /// Returns what a round renders, if it is simple: no choice, no view, no inner loop, no name
+    /// but the element's.
     fn simple_round(&self, first: usize, slot: u16) -> Option<Vec<Part<'s>>> {
         if self.compiler.traced.is_some() {
             return None;

@@ -1,4 +1,4 @@
-//! What stands behind a dot: members of built-in names, fields of options, views.
+//! Names after a dot: members of built-in names, fields of options, views.
 
 use super::{Known, Lower};
 use crate::finding::Code;

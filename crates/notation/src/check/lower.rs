@@ -34,7 +34,7 @@ pub(crate) struct Lower<'c, 's> {
     pub(crate) most_locals: u16,
     /// A step before this one may be the target of a jump, so that it is merged with no step before it.
     barrier: usize,
-    /// Whether a `between` with a text may stand here: inside a loop's round.
+    /// Returns true if a `between` with a text may be here: inside a loop's round.
     pub(crate) in_round: bool,
 }
 
@@ -77,7 +77,7 @@ impl<'c, 's> Lower<'c, 's> {
         self.ops.len() as u32
     }
 
-    /// Lets the jumps at `from` lead to the step that comes next.
+    /// Sets the target of the jumps at `from` to the next step.
     pub(crate) fn land(&mut self, from: &[usize]) {
         let here = self.here();
         for at in from {
@@ -205,7 +205,7 @@ impl<'c, 's> Lower<'c, 's> {
         }
     }
 
-    /// Text as it comes out, with the line endings of the file that it comes out in.
+    /// Emits text with the line endings of its file.
     fn plain_text(&mut self, text: &'s str) {
         if text.is_empty() {
             return;
@@ -226,7 +226,7 @@ impl<'c, 's> Lower<'c, 's> {
         }
     }
 
-    /// Emits a step that comes from a text of the source.
+    /// Emits a step for a text of the source.
     fn emit_traced(&mut self, op: Op<'s>, text: &'s str) {
         if let Some(source) = self.traced() {
             let start = text.as_ptr().addr().saturating_sub(source.as_ptr().addr());
@@ -235,12 +235,12 @@ impl<'c, 's> Lower<'c, 's> {
         self.emit(op);
     }
 
-    /// The source, if its steps keep their places.
+    /// The source, if its steps keep their spans.
     fn traced(&self) -> Option<&'s str> {
         self.compiler.traced.filter(|_| self.compiler.in_body())
     }
 
-    /// Whether the step `at` may become one with the step before it.
+    /// Returns true if the step `at` may be merged into the one before it.
     fn merges(&self, at: usize) -> bool {
         self.barrier < at && self.traced().is_none()
     }
@@ -320,7 +320,8 @@ impl<'c, 's> Lower<'c, 's> {
     }
 }
 
-/// Returns the first comma of a JSON text that a closing bracket, a comment or the end of the text follows.
+/// Returns the first comma of a JSON text that a closing bracket, a comment or the end of the text
+/// follows.
 fn maybe_trailing_comma(text: &str) -> Option<usize> {
     memchr::memchr_iter(b',', text.as_bytes()).find(|at| {
         let rest = text[at + 1..].trim_ascii_start();

@@ -1,7 +1,7 @@
-//! From the tree to the flat program: every name becomes a slot, every type is checked, every finding is made.
+//! From the tree to the flat program: resolves names, checks types, collects findings.
 //!
-//! `lower` walks blocks, `control` their conditions and loops, `expression` values, `dotted` views and fields, `place`
-//! fragments. A source that has an error gives no program.
+//! `lower` walks blocks, `control` their conditions and loops, `expression` values, `dotted` views
+//! and fields, `place` fragments. A source with an error gives no program.
 
 mod control;
 mod dotted;
@@ -28,7 +28,7 @@ use std::sync::Arc;
 
 pub(crate) use lower::Lower;
 
-/// What the checker knows of an expression.
+/// The checked properties of an expression.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Known {
     pub(crate) of: Type,
@@ -44,7 +44,7 @@ impl Known {
     }
 }
 
-/// What is gathered over a source and all fragments that it places.
+/// The state of compiling a source with all fragments that it places.
 pub(crate) struct Compiler<'s> {
     pub(crate) scope: &'s Scope,
     pub(crate) fragments: &'s Fragments,
@@ -55,14 +55,14 @@ pub(crate) struct Compiler<'s> {
     pub(crate) findings: Vec<Finding>,
     pub(crate) used: Vec<bool>,
     pub(crate) placed: Vec<&'s str>,
-    /// What is known of all that is put in.
+    /// The traits of everything that is rendered.
     pub(crate) traits: Traits,
     instances: FxHashMap<Instance<'s>, u32>,
     /// The fragments that are being compiled, outermost first.
     active: Vec<&'s str>,
-    /// Whether the body's own lines end with CRLF.
+    /// True if the body's lines end with CRLF.
     crlf: bool,
-    /// The body, if every step that puts something in is to keep its place and stay on its own.
+    /// The body, if every step keeps its span and is not merged.
     pub(crate) traced: Option<&'s str>,
 }
 
@@ -94,7 +94,7 @@ impl<'s> Compiler<'s> {
         self.routine(tree, |lower, root| lower.block(root));
     }
 
-    /// Compiles an expression that stands without marks and gives its type.
+    /// Compiles an expression without marks and returns its type.
     pub(crate) fn expression(&mut self, file: Arc<str>, source: &'s str, wanted: Option<Type>) -> Type {
         let (expressions, value, findings) = parsed(source, Findings::new(file));
         let whole = Span::new(0, source.len());

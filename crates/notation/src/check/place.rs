@@ -18,9 +18,9 @@ pub(super) struct Instance<'s> {
     given: Vec<(&'s str, Type, Traits)>,
 }
 
-/// How deep fragments may place fragments.
+/// Maximum depth of nested fragments.
 const MOST_PLACE_DEPTH: usize = 30;
-/// How many instances one body may lead to.
+/// Maximum number of instances of fragments in a body.
 const MOST_INSTANCES: usize = 2000;
 
 impl<'s> Compiler<'s> {

@@ -84,13 +84,13 @@ impl<'r> Machine<'r> {
         trouble(Code::LimitReached, message)
     }
 
-    /// Whether `size` bytes may still be made; nothing is taken yet.
+    /// Returns true if the budget allows `size` more bytes; nothing is paid yet.
     pub(super) fn may_make(&mut self, size: usize) -> Result<(), Box<Trouble>> {
         if self.purse.holds(size as u64) { Ok(()) } else { Err(self.exhausted()) }
     }
 
-    /// Puts in a text. What small texts take is charged when a round or routine ends: until then there are no more of them
-    /// than there are tags in a source.
+    /// Writes a text. Short texts are paid for when a round or routine ends: until then there are
+    /// no more of them than tags in a source.
     #[inline]
     pub(super) fn write(&mut self, text: &str) -> Result<(), Box<Trouble>> {
         if text.len() > SMALL {
@@ -235,7 +235,7 @@ impl<'r> Machine<'r> {
         self.charge_output().map_err(|found| program.finding(routine, at, found.code, found.message))
     }
 
-    /// Takes the steps from `at` on that put in texts and small texts of names; says which step is next.
+    /// Runs the steps from `at` on that write texts and short values; returns the next step.
     #[inline]
     fn straight(&mut self, ops: &[Op<'r>], mut at: usize) -> usize {
         let values = self.values;
@@ -271,7 +271,7 @@ impl<'r> Machine<'r> {
         }
     }
 
-    /// Takes one step and says which is next.
+    /// Runs one step and returns the next.
     fn step(&mut self, op: Op<'r>, at: usize) -> Result<usize, Box<Trouble>> {
         self.charge(1)?;
         match op {
@@ -412,7 +412,7 @@ impl<'r> Machine<'r> {
         self.base = length;
         let arguments = self.taken(placing.arguments as usize);
         self.locals.extend(arguments);
-        // What a fragment gives may still be indented; the place of all of it is the tag's.
+        // The output of a fragment may still be indented; all of it comes from the tag.
         let wanted = std::mem::replace(&mut self.wanted, Wanted::nothing());
         self.run(placing.routine as usize)?;
         self.wanted = wanted;

@@ -11,8 +11,8 @@ impl Program<'_> {
     /// Appends what the program makes of `values` to `out`.
     ///
     /// # Errors
-    /// The finding that stopped it: an overflow, a division by zero, an element outside a list, an argument that a view
-    /// cannot use, or the limit of `budget`. `out` is then as it was.
+    /// The finding that stopped it: an overflow, a division by zero, an index outside a list, an
+    /// argument that a view cannot use, or the limit of `budget`. `out` is then as it was.
     pub fn render(&self, values: &Values, budget: &Budget, out: &mut Vec<u8>) -> Result<(), Finding> {
         let start = out.len();
         let result = Machine::new(self, values, budget, out).run_root();
@@ -24,10 +24,10 @@ impl Program<'_> {
         result
     }
 
-    /// What the program makes of `values`, as a text.
+    /// Renders `values` to a text.
     ///
     /// # Errors
-    /// As [`Program::render`].
+    /// As for [`Program::render`].
     pub fn render_text(&self, values: &Values, budget: &Budget) -> Result<String, Finding> {
         let mut out = Vec::new();
         self.render(values, budget, &mut out)?;
@@ -38,7 +38,7 @@ impl Program<'_> {
     /// The value of a program that was compiled from an expression.
     ///
     /// # Errors
-    /// As [`Program::render`].
+    /// As for [`Program::render`].
     pub fn evaluate(&self, values: &Values, budget: &Budget) -> Result<Value, Finding> {
         let mut out = Vec::new();
         Machine::new(self, values, budget, &mut out).evaluate()

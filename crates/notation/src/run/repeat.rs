@@ -26,7 +26,7 @@ impl<'r> Machine<'r> {
         Ok(true)
     }
 
-    /// Keeps the element at hand or not, and goes on: to the next element, or to the rounds.
+    /// Keeps the current element or not, and goes on: to the next element, or to the rounds.
     pub(super) fn keep(&mut self, keep: bool, again: u32, exit: u32) -> Result<Option<usize>, Box<Trouble>> {
         let Some(turn) = self.loops.last_mut() else { return Ok(Some(exit as usize)) };
         let kept = turn.kept.get_or_insert_default();
@@ -69,7 +69,7 @@ impl<'r> Machine<'r> {
         true
     }
 
-    /// While filtering: the counter tells how many passed so far.
+    /// While filtering, the counter counts the kept elements so far.
     fn show_element(&mut self) {
         if let Some(turn) = self.loops.last() {
             let passed = turn.kept.as_ref().map_or(0, Vec::len);
@@ -84,7 +84,7 @@ impl<'r> Machine<'r> {
         }
     }
 
-    /// Makes all rounds of a loop that only puts things in, without going through steps for each.
+    /// Renders all rounds of a simple loop, without a step for each part.
     pub(super) fn rows(&mut self, list: &Item<'r>, parts: &[Part<'r>]) -> Result<(), Box<Trouble>> {
         let (rounds, values, columns) = (list.len(), self.values, self.program.columns.as_slice());
         self.charge_output()?;

@@ -3,14 +3,14 @@
 use crate::item::Item;
 use crate::program::NO_COUNTER;
 
-/// A loop at work: first it looks at every element if there is a filter, then it makes the rounds.
+/// A running loop: first it filters the elements, if it has a filter, then it runs the rounds.
 pub(super) struct Loop<'r> {
     pub(super) list: Item<'r>,
     pub(super) element: u16,
     pub(super) counter: u16,
-    /// Which elements passed the filter; none without a filter.
+    /// The elements that passed the filter; `None` without a filter.
     pub(super) kept: Option<Vec<u32>>,
-    /// The element looked at, or the round.
+    /// The current element, or the round.
     pub(super) at: usize,
     pub(super) rounds: usize,
 }

@@ -1,4 +1,4 @@
-//! Where in the source a byte of the output comes from.
+//! The origin of a byte of the output.
 
 use super::{Machine, before_settling, settle};
 use crate::Budget;
@@ -6,9 +6,9 @@ use crate::program::{Op, Program};
 use crate::span::Span;
 use crate::values::Values;
 
-/// The byte of the output that somebody wants to know the origin of.
+/// The byte of the output whose origin is traced.
 pub(crate) struct Wanted {
-    /// Its place in the output; never reached if nothing is wanted.
+    /// Its offset in the output; never reached if nothing is traced.
     pub(super) byte: usize,
     /// The step that put it in, and which of the bytes that this step put in it is.
     step: Option<(usize, usize)>,
@@ -46,7 +46,8 @@ impl<'r> Machine<'r> {
 }
 
 impl Program<'_> {
-    /// The place in the source of the byte `at` of the output, in a program that was compiled to be traced.
+    /// Returns the span in the source of the byte `at` of the output, in a program compiled for
+    /// tracing.
     pub(crate) fn origin(&self, values: &Values, at: usize) -> Option<Span> {
         let budget = Budget::default();
         let mut out = Vec::new();

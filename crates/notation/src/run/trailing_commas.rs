@@ -1,14 +1,14 @@
 //! Trailing commas of JSON.
 //!
-//! A comma of the body is dropped if only white space and comments stand between it and a following `}` or
-//! `]`. While a JSON file is rendered, the body's commas that might be trailing are written as a byte that
-//! no UTF-8 text holds. When the file is whole, its tokens are read, and each such byte becomes a comma or
-//! nothing.
+//! A comma of the body is dropped if only white space and comments are between it and a following
+//! `}` or `]`. While a JSON file is rendered, the body's commas that might be trailing are written
+//! as a byte that no UTF-8 text holds. When the file is complete, its tokens are read, and each
+//! such byte becomes a comma or nothing.
 
 /// Stands for a comma that may be trailing.
 pub(crate) const PENDING_COMMA: u8 = 0xff;
 
-/// A token of JSON with comments, as far as commas need it told.
+/// A token of JSON with comments; all that does not matter for commas is one kind.
 enum Token {
     /// A string, up to its quote or to the end of the line.
     Text,
@@ -39,8 +39,8 @@ fn token(rest: &[u8]) -> (Token, usize) {
     }
 }
 
-/// Returns the length of the string at the start of `rest`. A string does not go on after a line break: a
-/// quote too many spoils one line only.
+/// Returns the length of the string at the start of `rest`. A string ends at a line break at the
+/// latest, so that an odd quote affects one line only.
 fn text_length(rest: &[u8]) -> usize {
     let mut at = 1;
     while let Some(found) = memchr::memchr3(b'"', b'\\', b'\n', &rest[at..]) {
@@ -61,7 +61,7 @@ pub(crate) fn settle(out: &mut Vec<u8>, start: usize) {
     }
     let tail = out.split_off(start);
     let mut at = 0;
-    // Pending commas before this place are trailing or not, like the one before them.
+    // Pending commas before this offset share the fate of the one before them.
     let (mut known_to, mut trailing) = (0, false);
     while at < tail.len() {
         let (token, length) = token(&tail[at..]);
@@ -86,8 +86,8 @@ pub(crate) fn settle(out: &mut Vec<u8>, start: usize) {
     }
 }
 
-/// Returns true if `}` or `]` is the first thing in `rest` that is not white space, a comment or another
-/// pending comma; and how many bytes were passed over.
+/// Returns true if `}` or `]` is the first token in `rest` that is not white space, a comment or
+/// another pending comma; and the number of bytes before it.
 fn look_ahead(rest: &[u8]) -> (bool, usize) {
     let mut at = 0;
     while at < rest.len() {

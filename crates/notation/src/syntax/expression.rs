@@ -4,7 +4,7 @@ use super::lexer::{Sign, Token};
 use crate::span::Span;
 use std::borrow::Cow;
 
-/// Which expression of [`Parser::expressions`].
+/// The index of an expression in [`Parser::expressions`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct ExprId(pub(crate) u32);
 
@@ -27,7 +27,7 @@ pub(crate) enum ExprKind<'s> {
     Negative(ExprId),
     Binary(Binary, ExprId, ExprId),
     If(ExprId, ExprId, ExprId),
-    /// What a mistake leaves behind.
+    /// An expression with a mistake.
     Broken,
 }
 

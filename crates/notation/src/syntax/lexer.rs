@@ -11,7 +11,7 @@ pub(crate) enum Token<'s> {
     Integer(u64),
     Text(Cow<'s, str>),
     Sign(Sign),
-    /// The closing mark, or the end of an expression that stands without marks.
+    /// The closing mark, or the end of an expression without marks.
     Close,
 }
 
@@ -68,7 +68,7 @@ pub(crate) struct Lexer<'s> {
     pub(crate) at: usize,
     /// The closing mark; empty for an expression that ends with its source.
     close: &'s str,
-    /// Whether the closing mark could stand inside a name.
+    /// True if the closing mark could be part of a name.
     close_is_in_names: bool,
 }
 
@@ -84,11 +84,12 @@ impl<'s> Lexer<'s> {
 
     fn closes(&self, at: usize) -> bool {
         let (rest, close) = (&self.source.as_bytes()[at..], self.close.as_bytes());
-        // The first byte nearly always tells.
+        // The first byte is nearly always enough.
         close.first().is_some_and(|first| rest.first() == Some(first)) && rest.starts_with(close)
     }
 
-    /// The next token and its place. `opening` is the place of the tag's mark, for the finding when nothing closes it.
+    /// Reads the next token and its span. `opening` is the span of the tag's mark, for the finding
+    /// if the tag is not closed.
     pub(crate) fn next(
         &mut self,
         opening: Span,
@@ -235,7 +236,8 @@ impl<'s> Lexer<'s> {
     }
 }
 
-/// The character that the escape at the start of `rest` stands for and the escape's length in bytes, or the length of what is no escape.
+/// Returns the character of the escape at the start of `rest` and the escape's length in bytes, or
+/// the length of an invalid escape.
 fn escape(rest: &str) -> Result<(char, usize), usize> {
     let Some(letter) = rest[1..].chars().next() else { return Err(1) };
     match letter {

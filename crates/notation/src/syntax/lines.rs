@@ -1,14 +1,14 @@
 //! The line rule and the indentation rule.
 //!
-//! A *line* here is what stands between two line breaks of the text around the tags: a tag that spans lines counts as one
-//! line with what stands before and after it.
+//! A *line* here is the text between two line breaks outside tags: a tag over several lines counts
+//! as one line with the text before and after it.
 
 use super::piece::{Piece, PieceKind};
 use super::tag::Tag;
 use crate::span::Span;
 use std::borrow::Cow;
 
-/// What opens a comment in the languages around the tags, and what closes it.
+/// The start and end of a comment in the languages around the tags.
 const COMMENTS: &[(&str, &str)] = &[
     ("<!--", "-->"),
     ("/*", "*/"),
@@ -22,8 +22,8 @@ const COMMENTS: &[(&str, &str)] = &[
     ("REM", ""),
 ];
 
-/// Pieces alternate: text, tag, text, …, text. Shrinks the texts around lines that leave no trace, and gives every value and
-/// `place` its indentation.
+/// Pieces alternate: text, tag, text, …, text. Cuts lines that leave no trace from the texts, and
+/// sets the indentation of every value and `place`.
 pub(crate) fn carry_out<'s>(source: &'s str, pieces: &mut [Piece<'s>]) {
     let body_start = if source.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
     let mut first = 0;
@@ -77,16 +77,17 @@ fn line<'s>(source: &'s str, pieces: &mut [Piece<'s>], first: usize, last: usize
     }
 }
 
-/// Whether `head` and `tail` of a line are white space, with at most one comment around the tags.
+/// Returns true if `head` and `tail` of a line are white space, with at most one comment around the
+/// tags.
 fn leaves_no_trace(head: &str, tail: &str) -> bool {
     let (head, tail) = (head.trim_ascii(), tail.trim_ascii());
-    // That a comment is not closed is seen by the length: an empty text may lie nowhere, and a processor that compares it with
-    // vectors that are masked out takes long over that.
+    // An empty end of a comment is found by its length: comparing with an empty text may be slow.
     let ends = |close: &str| if close.is_empty() { tail.is_empty() } else { tail == close };
     (head.is_empty() && tail.is_empty()) || COMMENTS.iter().any(|(open, close)| head == *open && ends(close))
 }
 
-/// Gives the first value or `place` of the line its indentation, if only white space and silent tags stand before it.
+/// Sets the indentation of the first value or `place` of the line, if only white space and silent
+/// tags are before it.
 fn indent<'s>(source: &'s str, pieces: &mut [Piece<'s>], first: usize, last: usize, line_start: usize) {
     let mut space = Cow::Borrowed(&source[line_start..pieces[first].span.end as usize]);
     for at in (first + 1..last).step_by(2) {

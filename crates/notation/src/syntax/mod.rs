@@ -1,8 +1,8 @@
-//! From source text to a tree with places. Nothing is known of names and types here.
+//! From source text to a tree with spans. Names and types are not known here.
 //!
-//! `lexer` cuts the inside of a tag into tokens, `parser` makes
-//! an `expression` of them, `tag` whole tags, `pieces` cuts a
-//! body into texts and tags, `lines` carries out the line and indentation rules, `tree` nests what belongs into blocks.
+//! `lexer` cuts the inside of a tag into tokens, `parser` makes an `expression` of them, `tag`
+//! whole tags, `pieces` cuts a body into texts and tags, `lines` applies the line and indentation
+//! rules, `tree` nests blocks.
 
 pub(crate) mod expression;
 pub(crate) mod lexer;
@@ -17,14 +17,14 @@ use crate::finding::{Code, Finding};
 use crate::span::Span;
 use std::sync::Arc;
 
-/// Where the findings of one source are gathered.
+/// The findings of one source.
 #[derive(Debug)]
 pub(crate) struct Findings {
     pub(crate) file: Arc<str>,
     pub(crate) all: Vec<Finding>,
 }
 
-/// More than a person would read; a broken file of megabytes is not answered with gigabytes.
+/// More than anyone reads; a broken file of megabytes must not produce gigabytes of findings.
 const MOST_FINDINGS: usize = 1000;
 
 impl Findings {

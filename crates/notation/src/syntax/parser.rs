@@ -15,7 +15,7 @@ pub(crate) struct Parser<'s> {
     pub(crate) opening: Span,
     pub(crate) expressions: Vec<Expr<'s>>,
     pub(crate) findings: Findings,
-    /// Whether the closing mark of the tag at hand has been read.
+    /// True if the closing mark of the current tag was read.
     pub(crate) closed: bool,
     last_end: u32,
     depth: u16,
@@ -116,7 +116,7 @@ impl<'s> Parser<'s> {
         self.opening.end > self.opening.start
     }
 
-    /// A finding that says what was expected instead of the token at hand.
+    /// Makes a finding with what was expected instead of the current token.
     pub(crate) fn unexpected<T>(&mut self, expected: &str) -> Result<T, Failed> {
         let found = match &self.look {
             Token::Word(word) => format!("found `{word}`"),

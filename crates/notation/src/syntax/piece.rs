@@ -15,9 +15,9 @@ pub(crate) enum PieceKind<'s> {
     Text,
     Tag {
         tag: Tag<'s>,
-        /// The white space in front of a value or `place` on its line, for its further lines.
+        /// The white space before a value or `place` on its line, for its further lines.
         indent: Cow<'s, str>,
-        /// Set on a `place` alone on its line: what stands behind it, the line break included.
+        /// Set on a `place` alone on its line: the text after it, with the line break.
         alone: Option<Span>,
     },
 }

@@ -25,15 +25,15 @@ pub(crate) fn cut<'s>(source: &'s str, marks: &'s Marks, findings: Findings, rul
         let tag = tag::read(&mut parser, opening);
         Some((tag, parser.lexer.at))
     };
-    // Room for what most texts have of their length: few tags in short ones, and seldom more than one in five lines.
+    // Capacity for most texts: few tags in short ones, and rarely more than one in five lines.
     let mut pieces = Vec::with_capacity((8 + source.len() / 256).min(64));
     // Here every tag is read.
     let _ = cut_by(source, marks, rules, read, &mut pieces);
     Pieces { pieces, expressions: parser.expressions, findings: parser.findings }
 }
 
-/// The same by means of `read`, which is given the place of a tag's opening mark and gives the tag and where it ends, into `pieces`,
-/// which is empty. None if it gives none.
+/// Does the same with `read`, which takes the span of an opening mark and returns the tag and its
+/// end, into the empty `pieces`. Returns `None` if `read` does.
 pub(crate) fn cut_by<'s>(
     source: &'s str,
     marks: &Marks,

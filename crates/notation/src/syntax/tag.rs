@@ -1,4 +1,4 @@
-//! One tag: what stands between two marks.
+//! A tag: the source between two marks.
 
 use super::expression::{ExprId, ExprKind};
 use super::lexer::{Sign, Token};
@@ -24,12 +24,12 @@ pub(crate) enum Tag<'s> {
     End,
     AsIs,
     Note,
-    /// A mistake of which a finding tells.
+    /// A mistake that a finding reports.
     Broken,
 }
 
 impl Tag<'_> {
-    /// Whether it puts nothing in, so that a line of such tags leaves no trace.
+    /// Returns true if it renders nothing, so that a line of such tags leaves no trace.
     pub(crate) fn is_silent(&self) -> bool {
         !matches!(self, Self::Value(_) | Self::Place(_) | Self::BetweenText(_))
     }
@@ -70,7 +70,8 @@ pub(crate) struct PlaceHead<'s> {
     pub(crate) given: Vec<Named<'s>>,
 }
 
-/// Reads the tag whose opening mark is at `opening`; afterwards the lexer stands behind the closing mark.
+/// Reads the tag whose opening mark is at `opening`; afterwards the lexer is after the closing
+/// mark.
 pub(crate) fn read<'s>(parser: &mut Parser<'s>, opening: Span) -> Tag<'s> {
     let source = parser.lexer.source;
     let inside = opening.end as usize;
@@ -135,7 +136,7 @@ fn is_note(head: &str) -> bool {
         .is_some_and(|rest| !rest.starts_with(|c: char| c.is_ascii_alphanumeric() || c == '_'))
 }
 
-/// Jumps behind the first closing mark after `from`, whatever stands before it.
+/// Jumps after the first closing mark after `from`, whatever comes before it.
 fn to_closing_mark<'s>(parser: &mut Parser<'s>, opening: Span, from: usize, tag: Tag<'s>) -> Tag<'s> {
     let source = parser.lexer.source;
     let close = parser.lexer.close();
@@ -157,7 +158,8 @@ fn to_closing_mark<'s>(parser: &mut Parser<'s>, opening: Span, from: usize, tag:
     }
 }
 
-/// After a mistake: goes on behind the closing mark, and still opens the block that the tag's first word promised.
+/// After a mistake, goes on after the closing mark, and still opens the block that the tag's first
+/// word begins.
 fn recover<'s>(parser: &mut Parser<'s>, opening: Span, head: &str) -> Tag<'s> {
     let mut unheard = Findings::new(std::sync::Arc::clone(&parser.findings.file));
     if !parser.closed {

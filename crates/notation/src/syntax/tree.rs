@@ -36,7 +36,7 @@ pub(crate) enum Node<'s> {
         head: Box<PlaceHead<'s>>,
         span: Span,
         indent: Cow<'s, str>,
-        /// What stands behind a `place` that is alone on its line.
+        /// The text after a `place` that is alone on its line.
         alone: Option<&'s str>,
     },
 }
@@ -239,7 +239,7 @@ impl<'s> Builder<'s> {
         }
     }
 
-    /// Only white space may stand between `match` and its first case.
+    /// Only white space may come between `match` and its first case.
     fn before_first_case(&mut self, start: Span, block: &Block<'s>) {
         if block.iter().any(|node| !matches!(node, Node::Text(text) if text.trim_ascii().is_empty())) {
             let message = "something stands between this `match` and its first `case`";

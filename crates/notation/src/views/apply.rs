@@ -1,4 +1,4 @@
-//! What the views do.
+//! The implementation of the views.
 
 use super::{lists, quote, shape, words};
 use crate::finding::Code;

@@ -6,7 +6,7 @@ use crate::scope::Scope;
 use crate::trouble::{Trouble, trouble};
 use crate::view::View;
 
-/// What the view gives for a list.
+/// Applies the view to a list.
 pub(crate) fn of_list<'r>(
     view: View,
     list: &Item<'r>,

@@ -1,4 +1,4 @@
-//! What the views do.
+//! The implementation of the views.
 
 mod apply;
 mod lists;

@@ -22,7 +22,7 @@ pub(crate) fn quoted(view: View, text: &str) -> String {
     }
 }
 
-/// Double quotes around the text, with `escape` writing every character that it says it has handled.
+/// Returns the text in double quotes; `escape` writes every character that it returns true for.
 fn in_double_quotes(text: &str, mut escape: impl FnMut(char, &mut String) -> bool) -> String {
     let mut out = String::with_capacity(text.len() + 2);
     out.push('"');
@@ -112,13 +112,14 @@ fn xml(text: &str) -> String {
     out
 }
 
-/// One word of a POSIX shell, in single quotes (XCU 2.2.2). A NUL, which no argument can hold, is left out.
+/// Quotes a word of a POSIX shell, in single quotes (XCU 2.2.2). A NUL, which no argument can hold,
+/// is dropped.
 fn shell(text: &str) -> String {
     format!("'{}'", text.replace('\0', "").replace('\'', r"'\''"))
 }
 
-/// Text for a line of a Windows command file: `%` is doubled and the shell's signs stand behind a caret. Line breaks
-/// and quotes, which nothing can escape there, become spaces and apostrophes.
+/// Escapes text for a line of a Windows command file: `%` is doubled and the shell's signs follow a
+/// caret. Line breaks and quotes, which cannot be escaped there, become spaces and apostrophes.
 fn batch(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for character in text.chars() {
@@ -161,7 +162,8 @@ fn rust(text: &str) -> String {
     })
 }
 
-/// A string literal of Java (JLS 3.10.5). Control characters are octal escapes: a `\u000a` would break the line.
+/// Writes a string literal of Java (JLS 3.10.5). Control characters are octal escapes: a `\u000a`
+/// would break the line.
 fn java(text: &str) -> String {
     in_double_quotes(text, |character, out| {
         let escaped = is_unseen(character);
@@ -175,7 +177,8 @@ fn java(text: &str) -> String {
     })
 }
 
-/// A string literal of C (C17 6.4.5). Octal escapes end after three digits whatever follows; `??` is no trigraph.
+/// Writes a string literal of C (C17 6.4.5). Octal escapes end after three digits whatever follows;
+/// `??` is no trigraph.
 fn c(text: &str) -> String {
     let mut question = false;
     in_double_quotes(text, |character, out| {
@@ -195,7 +198,8 @@ fn c(text: &str) -> String {
     })
 }
 
-/// Text of a makefile: `$` is doubled, `#` and `\` before it escaped. A line break, which nothing can escape there, becomes a space.
+/// Escapes text of a makefile: `$` is doubled, `#` and `\` before it escaped. A line break, which
+/// cannot be escaped there, becomes a space.
 fn make(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for character in text.chars() {
@@ -212,7 +216,8 @@ fn make(text: &str) -> String {
     out
 }
 
-/// Text of CommonMark: every sign that could mean something stands behind a backslash, line breaks become spaces.
+/// Escapes text of CommonMark: every sign with a meaning follows a backslash, line breaks become
+/// spaces.
 fn markdown(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for (at, character) in text.char_indices() {

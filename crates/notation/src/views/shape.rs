@@ -14,7 +14,8 @@ pub(crate) fn prefixed(text: &str, prefix: &str) -> String {
     out
 }
 
-/// Lines broken at white space so that none is wider than `width` columns, but for words that are. Blank lines stay.
+/// Breaks lines at white space so that none is wider than `width` columns, except for longer words.
+/// Blank lines stay.
 pub(crate) fn wrapped(text: &str, width: usize) -> String {
     let mut out = String::with_capacity(text.len());
     for (number, line) in text.split('\n').enumerate() {

@@ -1,4 +1,4 @@
-//! Runs one program and hands on its output line by line.
+//! Runs one program and passes on its output line by line.
 
 use super::group::{is_gone, own_group, signal};
 use super::path_search::{programs, search_path};
@@ -51,9 +51,9 @@ pub struct Outcome {
 
 /// Longer lines are cut at this many bytes; the rest is read and dropped.
 const LONGEST_LINE: u64 = 64 * 1024;
-/// How long a program may take to end after SIGTERM.
+/// The time between SIGTERM and SIGKILL.
 const GRACE: Duration = Duration::from_secs(3);
-/// How often cancelling and time limits are checked.
+/// The interval at which cancellation and timeouts are checked.
 const TICK: Duration = Duration::from_millis(20);
 
 /// Builds a command that runs in `directory`. A program with a slash in its name is relative to
@@ -83,7 +83,7 @@ impl Running {
     /// Starts a program with no input, in a process group of its own.
     ///
     /// # Errors
-    /// It cannot be started.
+    /// The program cannot be started.
     pub fn start(command: &mut Command) -> std::io::Result<Self> {
         tracing::debug!(program = %command.get_program().display(), "start");
         let (output, writer) = std::io::pipe()?;
@@ -147,7 +147,7 @@ impl Running {
         signal(&self.child, false);
         let end = Instant::now() + GRACE;
         let mut has_ended = false;
-        // What the program started may take longer to end than the program itself.
+        // A child process may outlive the program and hold its output open.
         while Instant::now() < end && !(has_ended && is_gone(&self.child)) {
             has_ended = self.poll(each).is_some() || has_ended;
         }

@@ -1,8 +1,8 @@
-//! From questions to answers: where answers come from, and the session that walks through the questions.
+//! Answers: their sources, and the session that asks the questions.
 //!
-//! `provenance` says where an answer comes from, `sources` and `sheet` read answers, `resolve` computes every
-//! value from what was given, `session` keeps what was given while a person answers, `schema` and `sheet`
-//! write what can be answered.
+//! `provenance` names the sources of answers; `sources` and `sheet` read answers; `resolve`
+//! computes every value from the given ones; `session` holds the state of an interview; `schema`
+//! and `sheet` write what can be answered.
 
 mod minted;
 mod provenance;

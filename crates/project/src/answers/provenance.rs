@@ -1,9 +1,9 @@
-//! What is known before and beside a person's answers.
+//! Sources of answers, and the values known before the first question.
 
 use std::path::PathBuf;
 use tinmold_notation::{Value, Values};
 
-/// Where an answer comes from.
+/// The source of an answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum AnswerSource {
     /// `--set` on the command line.
@@ -14,11 +14,11 @@ pub enum AnswerSource {
     Environment(String),
     /// A preset of the mold.
     Preset(String),
-    /// A person.
+    /// The user.
     Person,
     /// The folder that was named.
     Folder,
-    /// The casting's record.
+    /// The project's record.
     Casting,
     /// The answers of the last cast of the same mold.
     Last,
@@ -30,12 +30,12 @@ pub enum AnswerSource {
     NotAsked,
     /// Made with randomness.
     Minted,
-    /// Nobody gave one, and the mold has no default.
+    /// No source gave an answer, and the mold has no default.
     Nobody,
 }
 
 impl AnswerSource {
-    /// Whether somebody gave the answer, so that it is not asked for.
+    /// Returns true if a source gave the answer, so that it is not asked.
     #[must_use]
     pub fn is_given(&self) -> bool {
         matches!(self, Self::Set | Self::Sheet(_) | Self::Environment(_) | Self::Preset(_) | Self::Person)
@@ -67,18 +67,18 @@ impl std::fmt::Display for AnswerSource {
 pub struct Given {
     /// The answer.
     pub value: Value,
-    /// Where it comes from.
+    /// The source.
     pub source: AnswerSource,
 }
 
-/// What is offered as defaults before the mold's own.
+/// Defaults offered before the mold's own.
 #[derive(Clone, Debug, Default)]
 pub struct Offers {
     /// The name of the folder that was named, for the questions that take it.
     pub folder: Option<String>,
     /// The preset of the mold whose answers are taken.
     pub preset: Option<String>,
-    /// By key: the answers of the casting that a part goes into.
+    /// By key: the answers of the project that a part goes into.
     pub casting: Vec<(String, Value)>,
     /// By key: the answers of the last cast of the same mold.
     pub last: Vec<(String, Value)>,
@@ -89,9 +89,9 @@ pub struct Offers {
 /// The values of the built-in names.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct BuiltIns {
-    /// The person's name.
+    /// The user's name.
     pub user_name: String,
-    /// The person's address for mail.
+    /// The user's email address.
     pub user_email: String,
     /// The day, by ISO 8601.
     pub today: String,
@@ -102,7 +102,8 @@ pub struct BuiltIns {
 }
 
 impl BuiltIns {
-    /// The system's day (that of `SOURCE_DATE_EPOCH` if it is set, in UTC) and name, and nobody's name.
+    /// Returns the system's date (that of `SOURCE_DATE_EPOCH` in UTC if it is set) and name,
+    /// without a user.
     #[must_use]
     pub fn of_system(epoch: Option<&str>) -> Self {
         let fixed = epoch.and_then(|seconds| seconds.trim().parse().ok());
@@ -124,7 +125,7 @@ impl BuiltIns {
         }
     }
 
-    /// This day, by ISO 8601, this system, and nobody's name.
+    /// Returns this date (ISO 8601) and this system, without a user.
     #[must_use]
     pub fn on(day: &str) -> Self {
         let year = day.split('-').next().and_then(|year| year.parse().ok()).unwrap_or(0);

@@ -11,16 +11,16 @@ use tinmold_notation::{Finding, Value, Values};
 pub struct ResolvedAnswer {
     /// Its value: what was given, else what is offered, else the empty value.
     pub value: Value,
-    /// Where the value comes from.
+    /// The source of the value.
     pub source: AnswerSource,
-    /// Why the value cannot stand.
+    /// Why the value is refused.
     pub refusal: Option<Refusal>,
-    /// Which options are offered.
+    /// By option: true if it is offered.
     pub options: Vec<bool>,
 }
 
 impl ResolvedAnswer {
-    /// Whether the question applies at all.
+    /// Returns true if the question applies.
     #[must_use]
     pub fn is_visible(&self) -> bool {
         self.source != AnswerSource::NotAsked
@@ -30,7 +30,7 @@ impl ResolvedAnswer {
 /// All questions, resolved.
 #[derive(Clone, Debug)]
 pub struct Resolution {
-    /// By the question's place in the mold.
+    /// By index of the question in the mold.
     pub questions: Vec<ResolvedAnswer>,
     /// The values of all names.
     pub values: Values,
@@ -83,7 +83,7 @@ pub(super) fn resolve_answers(
     Ok(Resolution { questions, values })
 }
 
-/// What the chosen preset answers to the question at `at`.
+/// Returns the preset's answer to the question at `at`.
 fn preset<'a>(mold: &'a Mold, at: usize, offers: &'a Offers) -> Option<(&'a str, &'a Offered)> {
     let name = offers.preset.as_deref()?;
     let (_, answer) = mold.presets.get(name)?.answers.iter().find(|(question, _)| *question == at)?;
@@ -91,7 +91,8 @@ fn preset<'a>(mold: &'a Mold, at: usize, offers: &'a Offers) -> Option<(&'a str,
 }
 
 fn enter(mold: &Mold, values: &mut Values, question: &Question, value: &Value) {
-    // A one-of with no answer yet stands on its first option meanwhile, where none is no value of its type.
+    // A one-of without an answer holds its first option until it has one, if its type has no empty
+    // value.
     let value = match (value, question.kind) {
         (Value::Option(of, None), Kind::OneOf(_)) if !value.fits(question.value_type()) => {
             Value::Option(*of, Some(0))
@@ -149,7 +150,7 @@ fn resolve_one(
     Ok(result)
 }
 
-/// Judges a value by the question's rules and by which options it offers; none: it can stand.
+/// Judges a value by the question's rules and the offered options; `None` if it is accepted.
 #[must_use]
 pub fn judge(question: &Question, value: &Value, offered: &[bool]) -> Option<Refusal> {
     if let Err(refusal) = check_value(question.kind, &question.rules, value) {
@@ -183,7 +184,8 @@ pub fn judge(question: &Question, value: &Value, offered: &[bool]) -> Option<Ref
     None
 }
 
-/// What the question offers: the first source that has something legal, else the last one's with its refusal.
+/// Returns the offered value: that of the first source with a legal one, else that of the last
+/// source with its refusal.
 fn offer(
     mold: &Mold,
     question: &Question,

@@ -1,4 +1,5 @@
-//! The answers of a mold as a JSON Schema (draft 2020-12), for editors and programs that write answer sheets.
+//! The answers of a mold as a JSON Schema (draft 2020-12), for editors and for programs that write
+//! answer sheets.
 
 use super::sheet::as_toml;
 use serde_json::{Map, Value as Json, json};
@@ -6,8 +7,8 @@ use tinmold_mold::Form;
 use tinmold_mold::Mold;
 use tinmold_mold::{Kind, Offered, Question};
 
-/// A schema that describes answer sheets of the mold. What it cannot express is said in a `$comment` beside it: conditions, requirements between
-/// options, and the parts of forms that no pattern holds.
+/// Returns a schema of the mold's answer sheets. A `$comment` names what the schema cannot express:
+/// conditions, requirements between options, and forms without a pattern.
 #[must_use]
 pub fn json_schema(mold: &Mold) -> Json {
     let asked = || mold.questions.iter().filter(|question| question.is_asked());
@@ -26,7 +27,7 @@ pub fn json_schema(mold: &Mold) -> Json {
     })
 }
 
-/// Whether nothing but an answer will do: always asked, and without a default.
+/// Returns true if an answer is required: the question always applies and has no default.
 fn is_required(question: &Question) -> bool {
     let has_empty = match question.kind {
         Kind::Text => {
@@ -128,7 +129,7 @@ fn property(mold: &Mold, question: &Question) -> Json {
     Json::Object(out)
 }
 
-/// A pattern that every text of the form matches, where one says much about it.
+/// Returns a pattern that every text of the form matches, if a pattern says much about the form.
 fn form_pattern(form: Form) -> Option<&'static str> {
     Some(match form {
         Form::Plain => r"^[^\n\r]*[^\s][^\n\r]*$",

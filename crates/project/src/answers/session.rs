@@ -1,4 +1,4 @@
-//! A person's way through the questions: what is asked next, what was answered, going back.
+//! An interview: the next question, the answers so far, and the way back.
 
 use super::provenance::{AnswerSource, BuiltIns, Given, Offers};
 use super::resolve::{self, Resolution, ResolvedAnswer, resolve_answers};
@@ -7,12 +7,12 @@ use tinmold_notation::{Finding, Value, Values};
 
 /// The answering of one mold's questions.
 ///
-/// What a person accepts as offered goes on following the answers that it comes from; what they typed stays.
+/// An accepted default keeps following the answers it is computed from; a typed answer stays.
 #[derive(Debug)]
 pub struct Session<'m> {
     mold: &'m Mold,
     given: Vec<Option<Given>>,
-    /// What a person accepted as it was offered.
+    /// The user accepted the offered value.
     accepted: Vec<bool>,
     offers: Offers,
     built_ins: BuiltIns,
@@ -20,16 +20,17 @@ pub struct Session<'m> {
     resolved: Resolution,
 }
 
-/// A question that has no answer that can stand.
+/// A question without an acceptable answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Problem {
     /// The question's key.
     pub key: String,
-    /// Where the refused answer comes from; [`AnswerSource::Nobody`] and [`AnswerSource::Default`] where none was given.
+    /// The source of the refused answer; [`AnswerSource::Nobody`] or [`AnswerSource::Default`] if
+    /// none was given.
     pub source: AnswerSource,
     /// The refused answer as people write it; empty where there is none.
     pub value: String,
-    /// Why it cannot stand, and what would do.
+    /// Why it is refused, and what would be accepted.
     pub refusal: Refusal,
 }
 
@@ -38,14 +39,14 @@ pub struct Problem {
 pub struct Answers {
     /// The values of all names.
     pub values: Values,
-    /// By the question's place in the mold: value and source.
+    /// By index of the question in the mold: value and source.
     pub questions: Vec<ResolvedAnswer>,
     /// The values of the built-in names.
     pub built_ins: BuiltIns,
 }
 
 impl<'m> Session<'m> {
-    /// Begins with what the sources gave, by the question's place in the mold.
+    /// Starts with the given answers, by index of the question in the mold.
     ///
     /// # Errors
     /// A default, condition or derived value of the mold that cannot be computed.
@@ -66,12 +67,12 @@ impl<'m> Session<'m> {
         self.mold
     }
 
-    /// Whether detail questions are asked too.
+    /// Sets whether detail questions are asked too.
     pub fn ask_details(&mut self, details: bool) {
         self.details = details;
     }
 
-    /// Whether there are detail questions that nobody is asked as things stand.
+    /// Returns true if the mold has detail questions that are not asked now.
     #[must_use]
     pub fn has_details(&self) -> bool {
         let questions = self.mold.questions.iter().zip(&self.resolved.questions);
@@ -79,19 +80,19 @@ impl<'m> Session<'m> {
             && questions.clone().any(|(q, resolved)| q.detail && q.is_asked() && resolved.is_visible())
     }
 
-    /// Every question, resolved, by its place in the mold.
+    /// Returns every question, resolved, by its index in the mold.
     #[must_use]
     pub fn resolved(&self) -> &[ResolvedAnswer] {
         &self.resolved.questions
     }
 
-    /// The values of all names as things stand.
+    /// Returns the current values of all names.
     #[must_use]
     pub fn values(&self) -> &Values {
         &self.resolved.values
     }
 
-    /// Whether a person is asked this question at some point.
+    /// Returns true if the user is asked this question at some point.
     fn is_for_person(&self, at: usize) -> bool {
         let (question, resolved) = (&self.mold.questions[at], &self.resolved.questions[at]);
         let by_source = resolved.source.is_given() && resolved.source != AnswerSource::Person;
@@ -104,19 +105,19 @@ impl<'m> Session<'m> {
         (self.accepted[at] || self.given[at].is_some()) && self.resolved.questions[at].refusal.is_none()
     }
 
-    /// The question to ask next: the first in order that has no answer that can stand.
+    /// Returns the next question: the first one without an acceptable answer.
     #[must_use]
     pub fn next(&self) -> Option<usize> {
         self.unanswered().next()
     }
 
-    /// The question that a person was asked before the one at `at`.
+    /// Returns the question asked before the one at `at`.
     #[must_use]
     pub fn before(&self, at: usize) -> Option<usize> {
         (0..at).rev().find(|at| self.is_for_person(*at))
     }
 
-    /// How many questions a person is asked, and the number of the one at `at` among them, from 1.
+    /// Returns the number of the question at `at` among the asked ones, from 1, and their count.
     #[must_use]
     pub fn progress(&self, at: usize) -> (usize, usize) {
         let of_person: Vec<usize> =
@@ -130,10 +131,11 @@ impl<'m> Session<'m> {
         resolve::judge(&self.mold.questions[at], value, &self.resolved.questions[at].options)
     }
 
-    /// Takes a person's answer. What equals the offer follows it from now on; anything else stays as it is.
+    /// Stores a user's answer. An answer equal to the offered value keeps following it; any other
+    /// stays.
     ///
     /// # Errors
-    /// A default, condition or derived value of the mold that cannot be computed now; nothing is changed then.
+    /// A default, condition or derived value of the mold cannot be computed; nothing changes.
     pub fn answer(&mut self, at: usize, value: Value) -> Result<(), Finding> {
         let mut given = self.given.clone();
         given[at] = None;
@@ -153,7 +155,7 @@ impl<'m> Session<'m> {
     /// Makes it this day, by ISO 8601, for `today` and `year`.
     ///
     /// # Errors
-    /// A default, condition or derived value of the mold that cannot be computed now; nothing is changed then.
+    /// A default, condition or derived value of the mold cannot be computed; nothing changes.
     pub fn set_day(&mut self, day: &str) -> Result<(), Finding> {
         let on = BuiltIns::on(day);
         let built_ins = BuiltIns { today: on.today, year: on.year, ..self.built_ins.clone() };
@@ -162,23 +164,23 @@ impl<'m> Session<'m> {
         Ok(())
     }
 
-    /// Asks a question again when its turn comes.
+    /// Asks a question again, in its turn.
     pub fn reopen(&mut self, at: usize) {
         self.accepted[at] = false;
     }
 
-    /// The questions that a person would still be asked, in their order, as things stand.
+    /// Returns the questions still to be asked, in order.
     pub fn unanswered(&self) -> impl Iterator<Item = usize> + '_ {
         (0..self.mold.questions.len()).filter(|at| self.is_for_person(*at) && !self.is_answered(*at))
     }
 
-    /// The answers as they stand, with minted values masked, for a look before the end.
+    /// Returns the current answers with minted values masked, for the review.
     #[must_use]
     pub fn preview(&self) -> Answers {
         let (mut values, questions) = (self.resolved.values.clone(), self.resolved.questions.clone());
         for question in &self.mold.questions {
             if let Kind::Minted { length } = question.kind {
-                // A minted value is a text, as its question says.
+                // A minted value is a text, as its question declares.
                 let _ = values.set(&self.mold.scope, question.id, Value::Text("*".repeat(length as usize)));
             }
         }
@@ -223,7 +225,7 @@ impl<'m> Session<'m> {
                     }]
                 })?;
                 resolved.value = Value::Text(minted);
-                // A minted value is a text, as its question says.
+                // A minted value is a text, as its question declares.
                 let _ = values.set(&self.mold.scope, question.id, resolved.value.clone());
             }
         }
@@ -232,7 +234,7 @@ impl<'m> Session<'m> {
 }
 
 impl Answers {
-    /// Says what the casting's folder is called, for `project.dir`.
+    /// Sets the name of the project's directory, for `project.dir`.
     pub fn set_folder(&mut self, mold: &Mold, name: &str) {
         // The name is a text in every scope that has it.
         let _ = self.values.set_text(&mold.scope, "project.dir", name);

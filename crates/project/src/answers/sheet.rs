@@ -8,7 +8,7 @@ use tinmold_mold::Mold;
 use tinmold_mold::{Kind, Offered, Question, typed};
 use tinmold_notation::Value;
 
-/// How an answer sheet is written.
+/// The format of an answer sheet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum SheetFormat {
     /// TOML 1.0.
@@ -20,7 +20,7 @@ pub enum SheetFormat {
 }
 
 impl SheetFormat {
-    /// By the file's extension; none if that tells nothing.
+    /// Returns the format of the file's extension.
     #[must_use]
     pub fn of_path(path: &Path) -> Option<Self> {
         match path.extension()?.to_str()?.to_ascii_lowercase().as_str() {
@@ -54,10 +54,10 @@ pub enum SheetError {
         line: usize,
         /// The column, from 1.
         column: usize,
-        /// What the parser says.
+        /// The parser's message.
         reason: String,
     },
-    /// The YAML parser's error, with its place.
+    /// The YAML parser's error, with its position.
     #[error("{0}")]
     Yaml(String),
     /// The sheet is not a table of keys.
@@ -65,16 +65,16 @@ pub enum SheetError {
     NotATable,
 }
 
-/// What a sheet answers: by the question's place, and the answers that cannot be taken.
+/// The answers of a sheet, by index of the question, and the refused ones.
 #[derive(Clone, Debug, Default)]
 pub struct SheetAnswers {
-    /// The question's place in the mold and the answer.
+    /// The index of the question in the mold, and the answer.
     pub answers: Vec<(usize, Value)>,
-    /// What cannot be taken.
+    /// The refused answers.
     pub wrong: Vec<SetError>,
 }
 
-/// Reads a sheet. An answer of null stands for none.
+/// Reads a sheet. A `null` is no answer.
 ///
 /// # Errors
 /// The sheet is not of its format, or is no table of keys; with line and column.
@@ -139,14 +139,15 @@ fn table_of(value: serde_json::Value) -> Result<toml::Table, SheetError> {
     Ok(table)
 }
 
-/// The same value in TOML's types; none for null. What TOML does not have becomes a value that no question takes.
+/// Converts a value to TOML's types; `None` for null. A value that TOML does not have becomes one
+/// that every question refuses.
 fn toml_of(value: serde_json::Value) -> Option<toml::Value> {
     Some(match value {
         serde_json::Value::Null => return None,
         serde_json::Value::Bool(flag) => toml::Value::Boolean(flag),
         serde_json::Value::Number(number) => match (number.as_i64(), number.as_f64()) {
             (Some(number), _) => toml::Value::Integer(number),
-            // JSON does not tell 1.0 from 1; so far a fraction of zero is exact.
+            // JSON does not tell 1.0 from 1; up to this size a whole number is exact.
             (None, Some(float)) if float.fract() == 0.0 && float.abs() <= 9_007_199_254_740_992.0 => {
                 toml::Value::Integer(float as i64)
             }
@@ -171,13 +172,14 @@ pub(crate) fn as_toml(mold: &Mold, value: &Value) -> toml::Value {
     }
 }
 
-/// The answers of a cast as a TOML sheet that can be replayed. Minted values and what was not asked are left out.
+/// Writes the answers of a cast as a TOML sheet that can be replayed, without minted values and
+/// questions that did not apply.
 #[must_use]
 pub fn full_sheet(mold: &Mold, answers: &super::session::Answers) -> String {
     sheet_of(mold, answers, |_, _| true)
 }
 
-/// The same with those answers only that `wanted` says.
+/// Writes the same, with those answers only for which `wanted` returns true.
 #[must_use]
 pub fn sheet_of(
     mold: &Mold,

@@ -1,4 +1,4 @@
-//! Answers as texts: `--set`, and what a person types.
+//! Answers as texts: `--set`, and what the user types.
 
 use tinmold_mold::Mold;
 use tinmold_mold::Refusal;
@@ -10,11 +10,12 @@ use tinmold_notation::{Scope, Value, did_you_mean};
 pub struct SetError {
     /// The key, as it was given.
     pub key: String,
-    /// What is wrong.
+    /// Why it is refused.
     pub refusal: Refusal,
 }
 
-/// Reads `KEY=VALUE`, or `KEY` for a flag that is true. A value may hold `=`. A list is separated by commas, or is a JSON array.
+/// Reads `KEY=VALUE`, or `KEY` for a flag that is true. A value may hold `=`. A list is separated
+/// by commas, or is a JSON array.
 ///
 /// # Errors
 /// An unknown key, with the nearest one; a value that the question's kind cannot hold.
@@ -40,7 +41,7 @@ pub fn parse_set(mold: &Mold, text: &str) -> Result<(usize, Value), SetError> {
     Ok((at, value.map_err(error)?))
 }
 
-/// Why nobody answers this question.
+/// Returns why this question takes no answer.
 pub(super) fn not_asked(question: &Question) -> Refusal {
     let reason = if question.from_casting {
         "the casting has answered it, and a part does not ask again"
@@ -58,10 +59,10 @@ pub(super) fn unknown_key(mold: &Mold, key: &str) -> Refusal {
     Refusal::new("no question has this key", did_you_mean(key, keys(), none))
 }
 
-/// The value of the question's kind that a text stands for.
+/// Parses a text as a value of the question's kind.
 ///
 /// # Errors
-/// The text stands for none.
+/// The text is not such a value.
 pub fn parse_text(question: &Question, text: &str, scope: &Scope) -> Result<Value, Refusal> {
     let as_typed = |value: toml::Value| typed(question.kind, &value, scope);
     match question.kind {

@@ -1,13 +1,13 @@
 //! Values that are in the way of an edit.
 
-/// What becomes of a value that is in the way of an edit.
+/// How an edit treats a conflicting value.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum OnClash {
-    /// Nobody has said: the file is left as it is.
+    /// Undecided: the file stays as it is.
     #[default]
     Ask,
-    /// It stays, and the rest of the edit is made.
+    /// The value stays, and the rest of the edit is applied.
     Keep,
-    /// The new one takes its place.
+    /// The new value replaces it.
     Replace,
 }

@@ -1,4 +1,4 @@
-//! What a part adds to a casting and changes in it. Nothing is touched yet.
+//! Plans what a part adds to a project and changes in it. Nothing is written yet.
 
 use super::clash::OnClash;
 use super::edit::{self, Clash, Data, EditError, EditRequest, Edited};
@@ -20,7 +20,7 @@ use tinmold_platform::paths::{PathError, portable_path};
 /// The largest file that lines are put into or that is edited, in bytes.
 const LARGEST: u64 = 16 << 20;
 
-/// What a fit will do.
+/// A planned fit.
 #[derive(Debug)]
 pub struct Fitting<'p> {
     /// The part.
@@ -29,42 +29,42 @@ pub struct Fitting<'p> {
     pub plan: VerifiedPlan<'p>,
     /// The files that it changes, sorted by path.
     pub changes: Vec<Change>,
-    /// What cannot be put where it belongs, in the order of the part.
+    /// The lines and edits that cannot be applied, in the order of the part.
     pub missing: Vec<Missing>,
     /// Values that are in the way of edits, with the file that they are in.
     pub clashes: Vec<InFile<Clash>>,
 }
 
-/// Something of a file of the casting.
+/// Something in a file of the project.
 #[derive(Clone, Debug, PartialEq)]
 pub struct InFile<T> {
     /// The file's path.
     pub path: String,
-    /// What there is of it.
+    /// What it is.
     pub what: T,
-    /// Which manifest says so, and where in it.
+    /// The manifest and the span that ask for it.
     pub at: (Arc<str>, Span),
 }
 
 /// A file before and after.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Change {
-    /// Its path in the casting.
+    /// The path in the project.
     pub path: String,
-    /// What it holds.
+    /// The text before.
     pub before: String,
-    /// What it will hold.
+    /// The text after.
     pub after: String,
 }
 
 impl Change {
-    /// What must still be there when it is written.
+    /// Returns the state that the file must still have at the write.
     pub(super) fn expected(&self) -> (String, Option<Digest>) {
         (self.path.clone(), Some(digest_of(self.before.as_bytes())))
     }
 }
 
-/// What a part would put into a file, and cannot.
+/// A change that cannot be applied.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Missing {
     /// The file's path.
@@ -73,9 +73,9 @@ pub struct Missing {
     pub why: TextProblem,
     /// The joint where the lines belong; none for an edit.
     pub joint: Option<String>,
-    /// What a person would have to write there.
+    /// Returns the lines for the user to apply by hand.
     pub lines: Vec<String>,
-    /// Which manifest says so, and where in it.
+    /// The manifest and the span that ask for it.
     pub at: (Arc<str>, Span),
 }
 
@@ -85,10 +85,10 @@ pub type ReadFile<'a> = dyn Fn(&str) -> Result<Result<String, TextProblem>, FitE
 /// Why a file cannot be changed. Displayed as a clause that follows the path.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum TextProblem {
-    /// Nothing is there.
+    /// The file does not exist.
     #[error("is not there")]
     Absent,
-    /// Something that is not a file is there.
+    /// It is not a file.
     #[error("is not a file there")]
     NotAFile,
     /// The file is too large.
@@ -123,7 +123,7 @@ fn joined(lines: &[usize]) -> String {
 /// Why a part cannot be fitted at all.
 #[derive(Debug, thiserror::Error)]
 pub enum FitError {
-    /// Its condition does not hold for the casting's answers.
+    /// The part's condition is false for the project's answers.
     #[error("the part {part} does not go with this casting: `{when}` does not hold")]
     DoesNotGo {
         /// The part.
@@ -137,7 +137,7 @@ pub enum FitError {
     /// Entries that may not be written.
     #[error(transparent)]
     Verify(#[from] VerifyError),
-    /// It would change a file where it must not.
+    /// The part would change a path that it must not.
     #[error("{path:?} {reason}")]
     Unsafe {
         /// The file as the part names it.
@@ -145,12 +145,12 @@ pub enum FitError {
         /// Why not.
         reason: UnsafePath,
     },
-    /// A file of the casting cannot be read.
+    /// A file of the project cannot be read.
     #[error("cannot read {path}: {source}")]
     Io {
         /// The file.
         path: String,
-        /// What the system said.
+        /// The system's error.
         source: std::io::Error,
     },
 }
@@ -172,7 +172,7 @@ pub enum UnsafePath {
     BehindLink,
 }
 
-/// The files that are looked at and changed, each once.
+/// The files that are read and changed, each once.
 struct Files<'r> {
     read: &'r ReadFile<'r>,
     /// By path: what was read, and what becomes of it; or why it cannot be changed.
@@ -205,7 +205,7 @@ impl Files<'_> {
     }
 }
 
-/// The files of the casting whose folder is `root`, as they are now.
+/// Reads the files of the project at `root` as they are on disk.
 pub fn in_folder(root: &Path) -> impl Fn(&str) -> Result<Result<String, TextProblem>, FitError> {
     move |path| {
         let refuse = |reason: UnsafePath| FitError::Unsafe { path: path.to_owned(), reason };
@@ -231,7 +231,7 @@ pub fn in_folder(root: &Path) -> impl Fn(&str) -> Result<Result<String, TextProb
     }
 }
 
-/// The files of a casting as its plan has them.
+/// Reads the files of a project as its plan renders them.
 pub fn as_cast(plan: &VerifiedPlan<'_>) -> impl Fn(&str) -> Result<Result<String, TextProblem>, FitError> {
     move |path| {
         let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else {
@@ -244,10 +244,11 @@ pub fn as_cast(plan: &VerifiedPlan<'_>) -> impl Fn(&str) -> Result<Result<String
 }
 
 impl<'p> Fitting<'p> {
-    /// Decides what the part does to the casting whose files `read` gives.
+    /// Plans what the part does to the project whose files `read` returns.
     ///
     /// # Errors
-    /// The part does not go with the casting, has mistakes that these answers show, or would write where it must not.
+    /// The part does not apply to the project, has mistakes that these answers show, or would write
+    /// where it must not.
     pub fn new(
         part: &'p Part,
         answers: &Answers,
@@ -276,7 +277,7 @@ impl<'p> Fitting<'p> {
         Ok(fitting)
     }
 
-    /// Whether there is something that would be changed; what is to be written is for a survey to say.
+    /// Returns true if no file is changed; new files are found by the inspection.
     #[must_use]
     pub fn changes_nothing(&self) -> bool {
         self.changes.is_empty() && self.missing.is_empty()
@@ -388,7 +389,8 @@ impl<'p> Fitting<'p> {
                 let mut elements = Vec::with_capacity(pieces.len());
                 for piece in pieces {
                     match self.data(piece, values)? {
-                        // What renders to several lines is several elements, and what renders to nothing none.
+                        // A text that renders to several lines is several elements; one that
+                        // renders to nothing is none.
                         Data::Text(text) => {
                             let lines = text.lines().filter(|line| !line.is_empty());
                             elements.extend(lines.map(|line| Data::Text(line.to_owned())));
@@ -439,8 +441,9 @@ fn finding(at: &Snippet, code: tinmold_notation::Code, message: String) -> Findi
     Finding::new(at.file().clone(), at.span(), code, message, "put it into the body itself")
 }
 
-/// Where lines belong whose joint is gone: up to three lines above the joint, and the joint, as the mold casts the file.
-/// `plan` is that of the casting's mold with its answers; none if it casts no such file or joint.
+/// Returns where lines belong whose joint is gone: up to three lines above the joint, and the
+/// joint, as the mold renders the file. `plan` is that of the project's mold with its answers;
+/// `None` if it renders no such file or joint.
 #[must_use]
 pub fn belongs(plan: &VerifiedPlan<'_>, path: &str, joint: &str) -> Option<Vec<String>> {
     let entry = plan.entries.iter().find(|entry| entry.path == path)?;

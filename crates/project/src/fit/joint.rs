@@ -1,7 +1,7 @@
-//! Joints: marked places in a file where parts add lines.
+//! Joints: marked lines in a file, above which parts add lines.
 //!
-//! A joint is a line with `joint: NAME (tinmold)` in a comment of whatever language. Lines go in above it, in its indentation, once.
-//! Blank lines directly above it stay between.
+//! A joint is a line with `joint: NAME (tinmold)` in a comment of any language. Lines are inserted
+//! above it, with its indentation, once. Blank lines directly above it stay between.
 
 use super::text::Text;
 
@@ -10,22 +10,22 @@ const WORD: &str = "joint:";
 /// The mark after a joint's name.
 const OWNER: &str = "(tinmold)";
 
-/// Returns a joint as it stands in a comment: `joint: NAME (tinmold)`.
+/// Returns a joint as it is written in a comment: `joint: NAME (tinmold)`.
 #[must_use]
 pub fn label(name: &str) -> String {
     format!("{WORD} {name} {OWNER}")
 }
 
-/// What became of lines for a joint.
+/// The result of inserting lines at a joint.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Put {
     /// The file with them.
     Changed(String),
-    /// They are there already.
+    /// The file holds them already.
     Same,
     /// The file has no such joint.
     NoJoint,
-    /// It has several: the numbers of their lines, from 1.
+    /// The file has several such joints: their line numbers, from 1.
     Several(Vec<usize>),
 }
 
@@ -85,12 +85,13 @@ fn indentation(line: &str) -> &str {
     &line[..line.len() - line.trim_start().len()]
 }
 
-/// Whether the lines stand there one after another, whatever their indentation.
+/// Returns true if the file holds the lines one after another, whatever their indentation.
 fn holds(lines: &[String], block: &[String]) -> bool {
     lines.windows(block.len()).any(|there| there.iter().zip(block).all(|(a, b)| a.trim() == b.trim()))
 }
 
-/// The block's own indentation goes, that of the joint comes; what is indented further stays so, in the file's manner.
+/// Replaces the block's own indentation by that of the joint; deeper indentation keeps the file's
+/// style.
 fn indented(block: &[String], indentation: &str, tabs: bool) -> Vec<String> {
     let filled = || block.iter().filter(|line| !line.trim().is_empty());
     let depth = |line: &String| line.len() - line.trim_start().len();
@@ -112,7 +113,8 @@ fn indented(block: &[String], indentation: &str, tabs: bool) -> Vec<String> {
         .collect()
 }
 
-/// Where a line goes among those directly above the joint: they end at a blank line, and at one of another indentation.
+/// Returns the position of a line among those directly above the joint, up to a blank line or one
+/// with another indentation.
 fn in_order(lines: &[String], joint: usize, new: &str, indented: &str) -> usize {
     let mut at = joint;
     while at > 0 {

@@ -1,8 +1,8 @@
 //! Growing a project: parts, joints and edits of structured files.
 //!
-//! `fitting` plans what a part adds and changes, `joint` puts lines into a text, `edit` changes JSON, TOML and
-//! YAML, `clash` says what becomes of values in the way, `text` keeps what is not touched as it was; `write`
-//! writes all of it, and `undo` takes it back.
+//! `fitting` plans what a part adds and changes, `joint` inserts lines, `edit` changes JSON, TOML
+//! and YAML, `clash` names the choices for conflicting values, `text` keeps the style of a file;
+//! `write` writes the fit and `undo` undoes it.
 
 mod clash;
 pub mod edit;

@@ -1,9 +1,9 @@
-//! What turns one text into another, byte for byte.
+//! The changes from one text to another, byte for byte.
 
 use crate::record::Splice;
 use similar::{Algorithm, capture_diff_slices};
 
-/// The splices that turn `from` into `to`, from the end to the start; whole lines of both are kept apart.
+/// Returns the splices that turn `from` into `to`, from the end to the start, by whole lines.
 pub(super) fn between(from: &str, to: &str) -> Vec<Splice> {
     let old: Vec<&str> = from.split_inclusive('\n').collect();
     let new: Vec<&str> = to.split_inclusive('\n').collect();

@@ -14,7 +14,7 @@ pub struct Text<'a> {
 #[derive(Clone, Copy, Debug)]
 struct Line<'a> {
     text: &'a str,
-    /// What ends it: nothing for a last line that nothing ends.
+    /// The line ending; empty for a last line without one.
     ending: &'a str,
 }
 
@@ -43,21 +43,21 @@ impl<'a> Text<'a> {
         out
     }
 
-    /// What most lines end with.
+    /// The ending of most lines.
     fn ending(&self) -> &'static str {
         let crlf = self.lines.iter().filter(|line| line.ending == "\r\n").count();
         let lf = self.lines.iter().filter(|line| line.ending == "\n").count();
         if crlf > lf { "\r\n" } else { "\n" }
     }
 
-    /// Whether its indented lines mostly begin with a tab.
+    /// True if most indented lines begin with a tab.
     pub(crate) fn uses_tabs(&self) -> bool {
         let begin = |c: char| self.lines.iter().filter(|line| line.text.starts_with(c)).count();
         begin('\t') > begin(' ')
     }
 
-    /// The file with these lines in place of its own: lines that it has already keep what ends them, new ones get what
-    /// most lines end with, and the last line is ended if it was.
+    /// Returns the file with these lines instead: lines that it had keep their endings, new ones
+    /// get the most frequent one, and the last line has an ending if it had one.
     pub(crate) fn with_lines(&self, new: &[&str]) -> String {
         let old = self.lines();
         let mut out = String::from(if self.has_mark { MARK } else { "" });
@@ -83,7 +83,7 @@ impl<'a> Text<'a> {
         out
     }
 
-    /// The same with the lines of a whole text.
+    /// Returns the same for the lines of a whole text.
     pub(crate) fn with_plain(&self, new: &str) -> String {
         self.with_lines(&new.lines().collect::<Vec<_>>())
     }

@@ -11,7 +11,7 @@ use std::path::Path;
 use tinmold_platform::digest::{digest_of, digest_of_file};
 use tinmold_platform::paths::portable_path;
 
-/// What taking the last fit back would do.
+/// A planned undo of the last fit.
 #[derive(Debug)]
 pub struct Undo {
     /// The part.
@@ -57,13 +57,13 @@ pub enum UndoProblem {
     /// The file is gone.
     #[error("is gone")]
     Gone,
-    /// Something else is there.
+    /// It is not a file any more.
     #[error("is not a file any more")]
     NotAFile,
 }
 
 impl Undo {
-    /// What taking back the last fit of this casting would do.
+    /// Plans the undo of the last fit of this project.
     ///
     /// # Errors
     /// There is none, or its files are not as it left them.
@@ -77,7 +77,7 @@ impl Undo {
         for (path, was) in &part.files {
             match as_left(&root, path, was) {
                 Ok(true) => removed.push(path.clone()),
-                // What its owner removed already is not missed.
+                // A file that the user removed already needs no undo.
                 Ok(false) => {}
                 Err(why) => otherwise.push((path.clone(), why)),
             }
@@ -127,7 +127,7 @@ impl Undo {
     /// Does it.
     ///
     /// # Errors
-    /// What changed meanwhile, and what the system refuses. The casting is then as it was.
+    /// What changed meanwhile, and what the system refuses. The project is then as it was.
     pub fn write(self, observer: &dyn Observer) -> Result<(), WriteError> {
         let Self { part, removed, changes, recorded } = self;
         let root = recorded.root.clone();
@@ -156,13 +156,13 @@ impl Undo {
     }
 }
 
-/// Whether a path of a record may be looked at. A record is anybody's.
+/// Returns true if a path of a record may be followed; a record is untrusted.
 fn may_look(root: &Path, path: &str) -> Result<(), UndoProblem> {
     portable_path(path).map_err(UnsafePath::from)?;
     if leads_elsewhere(root, path) { Err(UnsafePath::BehindLink.into()) } else { Ok(()) }
 }
 
-/// Whether a file or link is there as the fit made it; false if nothing is there.
+/// Returns true if a file or link is as the fit left it; false if it does not exist.
 fn as_left(root: &Path, path: &str, was: &str) -> Result<bool, UndoProblem> {
     may_look(root, path)?;
     let at = root.join(path);

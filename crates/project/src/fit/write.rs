@@ -1,4 +1,4 @@
-//! A fit comes into the casting: new files, changed files and the record, all of it or none.
+//! Writes a fit into the project: new files, changed files and the record, all or none.
 
 use super::fitting::{Change, Fitting};
 use super::splice;
@@ -13,7 +13,7 @@ use std::fs;
 use std::path::Path;
 use tinmold_platform::digest::{Digest, digest_of};
 
-/// What was fitted.
+/// The result of a fit.
 #[derive(Clone, Debug, Default)]
 pub struct Fit {
     /// The new files.
@@ -25,7 +25,7 @@ pub struct Fit {
 }
 
 impl Fit {
-    /// Whether there was nothing to do.
+    /// Returns true if nothing was changed.
     #[must_use]
     pub fn is_nothing(&self) -> bool {
         self.added.is_empty() && self.changed.is_empty()
@@ -33,11 +33,12 @@ impl Fit {
 }
 
 impl Fitting<'_> {
-    /// Writes the fit into the inspected project, and into its record if it has one. `choices` decide about the
-    /// conflicts of the inspection, in their order.
+    /// Writes the fit into the inspected project, and into its record if it has one. `choices`
+    /// decide about the conflicts of the inspection, in their order.
     ///
     /// # Errors
-    /// What is in the way, what changed meanwhile, and what the system refuses. The casting is then as it was.
+    /// Conflicts without a choice, what changed meanwhile, and what the system refuses. The project
+    /// is then as it was.
     pub fn write(
         &self,
         inspection: &Inspection,
@@ -48,7 +49,7 @@ impl Fitting<'_> {
         let root = &inspection.folder;
         let locked = LockedFolder::lock(root)?;
         let recorded = match recorded {
-            // It may have changed while the person answered.
+            // The record may have changed during the questions.
             Some(_) => Some(record::open(root)?),
             None => None,
         };
@@ -156,7 +157,7 @@ impl Recording {
         });
     }
 
-    /// A file that gave place: what it held is kept if it is text.
+    /// Keeps the content of a replaced file, if it is text.
     fn replaced(
         &mut self,
         root: &Path,
@@ -175,7 +176,7 @@ impl Recording {
         Ok(())
     }
 
-    /// The record with the part behind the others; with what it did before, if it was fitted with the same answers.
+    /// Returns the record with the part added; merged with an earlier fit with the same answers.
     fn into_record(self, recorded: Recorded, new: &BTreeMap<String, Digest>, changes: &[Change]) -> Recorded {
         let Recorded { root, mut casting, mut digests } = recorded;
         let mut part = self.part;
@@ -193,7 +194,7 @@ impl Recording {
         casting.part.push(part);
         digests.extend(new.iter().map(|(path, digest)| (path.clone(), *digest)));
         for change in changes {
-            // A file that its owner had changed before stays changed.
+            // The digest of a file that the user had changed before stays.
             if let Some(digest) = digests.get_mut(&change.path)
                 && *digest == digest_of(change.before.as_bytes())
             {
@@ -205,7 +206,7 @@ impl Recording {
 }
 
 impl Fitted {
-    /// Whether it is the same part with the same answers.
+    /// Returns true for the same part with the same answers.
     pub(super) fn is_again(&self, other: &Self) -> bool {
         let mold = |fitted: &Self| fitted.mold.as_ref().map(|mold| mold.name.clone());
         self.name == other.name && mold(self) == mold(other) && self.answers == other.answers

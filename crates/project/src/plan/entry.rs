@@ -1,4 +1,4 @@
-//! One thing that is to be written.
+//! An entry of a plan: a file, directory or link to write.
 
 use std::borrow::Cow;
 use tinmold_notation::Value;
@@ -6,17 +6,17 @@ use tinmold_notation::Value;
 /// Something to write.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Entry<'m> {
-    /// Its path in the casting, with `/` between the parts: the mold's own, where no tag is in it.
+    /// Its path in the project, with `/` as separator; the mold's own path where it holds no tag.
     pub path: Cow<'m, str>,
-    /// What it is.
+    /// Its kind.
     pub kind: EntryKind<'m>,
-    /// Its place among the mold's body files.
+    /// Its index among the mold's body files.
     pub body: usize,
     /// The element that it is made for, where there is one file for each.
     pub element: Option<Box<Value>>,
 }
 
-/// What an entry is.
+/// The kind of an entry.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum EntryKind<'m> {
     /// A folder with nothing in it.

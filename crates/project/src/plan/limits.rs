@@ -1,6 +1,7 @@
-//! How much a cast may write.
+//! Limits of a cast.
 
-/// How much one cast may write. What is beyond is a mistake of the mold or an attack, and is refused before anything is written.
+/// Limits of a cast. A plan beyond them is a mistake of the mold or an attack, and is refused
+/// before anything is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Limits {
     /// The most files, links and empty folders.

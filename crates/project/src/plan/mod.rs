@@ -15,20 +15,20 @@ use std::collections::HashMap;
 use tinmold_mold::{BodyFile, Content, Mold, codes, has_tag, name_label};
 use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
 
-/// What a cast will write.
+/// The entries that a cast writes.
 #[derive(Debug)]
 pub struct Plan<'m> {
     /// The mold.
     pub mold: &'m Mold,
     /// The answers, whose values its body is rendered with.
     pub answers: Answers,
-    /// What is written, sorted by path.
+    /// The entries to write, sorted by path.
     pub entries: Vec<Entry<'m>>,
-    /// What is not, and why.
+    /// Files that are left out, with the reason.
     pub left_out: Vec<LeftOut>,
-    /// What rendering may take.
+    /// The budget of rendering.
     pub budget: Budget,
-    /// What all of it may take.
+    /// The budget of all files together.
     pub limits: Limits,
 }
 
@@ -147,7 +147,7 @@ impl<'m> Plan<'m> {
         self.mold.package.files[self.body(entry).file].mode()
     }
 
-    /// The file of the body that an entry comes from.
+    /// Returns the body file that an entry is rendered from.
     #[must_use]
     pub fn body(&self, entry: &Entry<'_>) -> &'m BodyFile {
         &self.mold.body[entry.body]
@@ -162,7 +162,7 @@ struct Names<'m> {
 }
 
 impl<'m> Names<'m> {
-    /// The path that comes out; none if an `if` in it chose nothing.
+    /// Returns the rendered path; `None` if an `if` in it chose nothing.
     fn path(
         &mut self,
         file: &'m BodyFile,

@@ -9,7 +9,7 @@ use tinmold_platform::digest::Digest;
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
 
-/// What an entry's file holds.
+/// The content of an entry's file.
 #[derive(Debug)]
 pub enum Rendered {
     /// These bytes, in the buffer that was given.
@@ -19,7 +19,7 @@ pub enum Rendered {
 }
 
 impl Plan<'_> {
-    /// Puts the bytes of an entry into `out`, or says that they are those of the body's file.
+    /// Appends the bytes of an entry to `out`, or reports that they are those of the body file.
     ///
     /// # Errors
     /// Mistakes in the file, and a file that cannot be read.
@@ -27,7 +27,7 @@ impl Plan<'_> {
         self.rendering().render(entry, out)
     }
 
-    /// For rendering many entries, one after another.
+    /// Renders many entries, one after another.
     pub(crate) fn rendering(&self) -> Rendering<'_> {
         Rendering {
             plan: self,
@@ -38,7 +38,8 @@ impl Plan<'_> {
         }
     }
 
-    /// Whether what an entry holds is made from the bytes of its source, by rendering or at least by looking at them.
+    /// Returns true if the content depends on the bytes of the source: it is rendered, or at least
+    /// checked.
     pub(crate) fn needs_source(&self, entry: &Entry<'_>) -> bool {
         match entry.kind {
             EntryKind::Text => true,
@@ -51,7 +52,7 @@ impl Plan<'_> {
         }
     }
 
-    /// Whether what comes out is of its format. `from` tells where in the body a byte of it comes from.
+    /// Checks the format of the output. `from` maps a byte of it to its origin in the body.
     fn well_formed(
         &self,
         entry: &Entry<'_>,
@@ -114,7 +115,7 @@ pub(crate) struct Rendering<'p> {
 }
 
 impl Rendering<'_> {
-    /// Puts the bytes of an entry into `out`, or says that they are those of the body's file.
+    /// Appends the bytes of an entry to `out`, or reports that they are those of the body file.
     ///
     /// # Errors
     /// Mistakes in the file, and a file that cannot be read.

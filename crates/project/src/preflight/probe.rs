@@ -9,41 +9,41 @@ use std::time::Duration;
 use tinmold_mold::Need;
 use tinmold_platform::process::{self, programs, usual_directories};
 
-/// How long a tool may take to tell its version.
+/// Timeout for a tool to print its version.
 const LIMIT: Duration = Duration::from_secs(5);
-/// What a tool prints beyond this is not looked at.
+/// Output beyond this many bytes is ignored.
 const MOST_OUTPUT: usize = 64 * 1024;
 
 /// A tool that was found.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct FoundTool {
-    /// Where.
+    /// The path of the executable.
     pub path: PathBuf,
-    /// Its version, if it told one.
+    /// The version, if the tool printed one.
     pub version: Option<Version>,
-    /// Why it told none, in a clause.
+    /// Why the version is unknown, as a clause.
     pub silence: Option<String>,
 }
 
-/// What a probe came to.
+/// The verdict on a need.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Verdict {
-    /// It is there, and new enough.
+    /// The tool is installed and new enough.
     Fine,
-    /// It is there; its version is not known, so that nothing can be said of it.
+    /// The tool is installed; its version is unknown.
     Unknown,
-    /// It is there, and too old or too new.
+    /// The tool is installed and too old or too new.
     WrongVersion,
-    /// It is there, and one that would do stands behind it on PATH, here.
+    /// The tool is installed in another version; this one, later on PATH, would do.
     Behind(FoundTool),
-    /// It is on the machine, here, and not on PATH.
+    /// The tool is installed at this path, which is not on PATH.
     OffPath(PathBuf),
-    /// It is not there.
+    /// The tool is not installed.
     Missing,
 }
 
 impl Verdict {
-    /// Whether the need is met, as far as anybody can tell.
+    /// Returns true unless the need is known to be unmet.
     #[must_use]
     pub fn is_met(&self) -> bool {
         matches!(self, Self::Fine | Self::Unknown)
@@ -63,7 +63,7 @@ impl Verdict {
     }
 }
 
-/// A tool, looked for.
+/// A need, with the tool that was found.
 #[derive(Clone, Debug)]
 pub struct Probe {
     /// The name of its program.
@@ -72,12 +72,12 @@ pub struct Probe {
     pub wanted: Option<VersionReq>,
     /// The first on PATH.
     pub found: Option<FoundTool>,
-    /// What that comes to.
+    /// The verdict.
     pub verdict: Verdict,
 }
 
-/// Looks for what is needed in the folders of `path`. A tool that this program knows is asked for its version, all of them at the
-/// same time; any other is only looked for. With `ask` false so are all.
+/// Finds the needed tools in the directories of `path`. With `ask`, the tools that this program
+/// knows are run, in parallel, to print their versions; all others are only searched for.
 #[must_use]
 pub fn probe(needs: &[&Need], path: &[PathBuf], ask: bool) -> Vec<Probe> {
     if !ask {
@@ -105,7 +105,7 @@ fn one(need: &Need, path: &[PathBuf], ask: bool) -> Probe {
     if wanted.matches(version) {
         return result(Some(found), Verdict::Fine);
     }
-    // An older one may stand before a newer.
+    // An older one may come first on PATH.
     let better = all
         .map(|path| asked(&need.tool, path))
         .find(|other| other.version.as_ref().is_some_and(|version| wanted.matches(version)));
@@ -140,7 +140,8 @@ fn asked(tool: &str, path: PathBuf) -> FoundTool {
     FoundTool { path, version, silence }
 }
 
-/// What this system is called in `get`, the most exact first: a distribution's `ID` and those it is like, then the system.
+/// Returns the names of this system in `get`, the most exact first: a distribution's `ID`, those it
+/// is like, then the system.
 #[must_use]
 pub fn system_keys() -> Vec<String> {
     let mut keys = Vec::new();

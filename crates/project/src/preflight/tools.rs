@@ -58,7 +58,7 @@ pub fn known_tools() -> impl Iterator<Item = &'static str> {
     TOOLS.iter().map(|(name, _)| *name)
 }
 
-/// How to ask a tool for its version; none if it is not known.
+/// Returns the arguments that make a tool print its version, if they are known.
 pub(super) fn version_arguments(tool: &str) -> Option<&'static [&'static str]> {
     TOOLS.iter().find(|(name, _)| *name == tool).map(|(_, arguments)| *arguments)
 }

@@ -1,4 +1,4 @@
-//! `.tinmold/casting.toml`.
+//! The record of a project, `.tinmold/casting.toml`.
 
 use crate::answers::{Answers, as_toml};
 use crate::plan::Plan;
@@ -14,7 +14,7 @@ pub(super) const FORMAT: u32 = 1;
 const HEAD: &str =
     "# Which template this project came from. `tinmold status` reads it; commit it with the project.\n\n";
 
-/// What a casting came from.
+/// The record of a project: the mold, its version and the answers it was cast with.
 #[derive(Clone, Debug, Deserialize, PartialEq, Serialize)]
 #[serde(deny_unknown_fields)]
 pub struct Casting {
@@ -35,7 +35,7 @@ pub struct Casting {
     pub part: Vec<Fitted>,
 }
 
-/// The mold of a casting.
+/// The mold of a project.
 #[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
 #[serde(deny_unknown_fields)]
 pub struct CastingMold {
@@ -43,25 +43,25 @@ pub struct CastingMold {
     pub name: String,
     /// Its version.
     pub version: String,
-    /// Where it was found.
+    /// The address it was found at.
     pub address: String,
     /// The SHA-256 digest of all its files, as 64 hexadecimal digits.
     pub digest: String,
 }
 
-/// The values of the built-in names that the casting was rendered with.
+/// The values of the built-in names that the project was rendered with.
 #[derive(Clone, Debug, Default, Deserialize, PartialEq, Eq, Serialize)]
 #[serde(deny_unknown_fields)]
 pub struct BuiltInValues {
     /// The day, by ISO 8601.
     pub today: String,
-    /// The name of the person.
+    /// The user's name.
     #[serde(rename = "user.name", default, skip_serializing_if = "String::is_empty")]
     pub user_name: String,
-    /// The person's address for mail.
+    /// The user's email address.
     #[serde(rename = "user.email", default, skip_serializing_if = "String::is_empty")]
     pub user_email: String,
-    /// The name of the casting's folder.
+    /// The name of the project's directory.
     #[serde(rename = "project.dir")]
     pub project_dir: String,
 }
@@ -74,7 +74,7 @@ pub struct Fitted {
     pub name: String,
     /// The day, by ISO 8601.
     pub today: String,
-    /// The mold that the part is from, if that is not the casting's.
+    /// The mold of the part, if it is not the project's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub mold: Option<CastingMold>,
     /// The answers to its questions.
@@ -82,12 +82,12 @@ pub struct Fitted {
     /// The files and links that it made, by path: the digest, or `link` and what it points to.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub files: BTreeMap<String, String>,
-    /// What it changed in files that were there, in that order.
+    /// The changes to existing files, in order.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub change: Vec<FittedChange>,
 }
 
-/// What a fit changed in a file, so that it can be taken back.
+/// A change to an existing file, with what undoes it.
 #[derive(Clone, Debug, Deserialize, PartialEq, Eq, Serialize)]
 #[serde(deny_unknown_fields)]
 pub struct FittedChange {
@@ -97,10 +97,11 @@ pub struct FittedChange {
     pub was: String,
     /// Its digest after.
     pub now: String,
-    /// Whether it was no file of the casting's before.
+    /// True if the file did not come from the project's mold.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub foreign: bool,
-    /// What takes it back, from the end of the file to its start; none if it is no text.
+    /// The edits that undo it, from the end of the file to its start; `None` if the file is not
+    /// text.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub back: Vec<Splice>,
 }
@@ -111,9 +112,9 @@ pub struct FittedChange {
 pub struct Splice {
     /// The first byte.
     pub at: usize,
-    /// How many bytes go.
+    /// The number of bytes to remove.
     pub length: usize,
-    /// What comes in their place.
+    /// The bytes to insert.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub text: String,
 }

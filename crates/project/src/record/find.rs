@@ -1,4 +1,4 @@
-//! The record of a casting, found from anywhere inside it.
+//! The record of a project, found from any directory inside it.
 
 use super::casting::FORMAT;
 use super::casting::{Casting, Fitted, answered};
@@ -15,12 +15,12 @@ use tinmold_notation::{Finding, Position};
 use tinmold_platform::digest::{Digest, read_digests, write_digests};
 use tinmold_platform::paths::portable_path;
 
-/// A casting with its record.
+/// A project with its record.
 #[derive(Clone, Debug)]
 pub struct Recorded {
-    /// The casting's folder.
+    /// The project's directory.
     pub root: PathBuf,
-    /// What it came from.
+    /// The record.
     pub casting: Casting,
     /// By path, the digests of its files as they were written.
     pub digests: BTreeMap<String, Digest>,
@@ -30,12 +30,12 @@ impl Recorded {
     /// Writes the list of its digests.
     ///
     /// # Errors
-    /// It cannot be written.
+    /// The record cannot be written.
     pub(crate) fn write_list(&self, out: &mut impl Write) -> std::io::Result<()> {
         write_digests(out, self.digests.iter().map(|(path, digest)| (path.as_str(), *digest)))
     }
 
-    /// The values that the casting's answers give with `mold`, as when it was cast.
+    /// Computes the values of the recorded answers with `mold`, as they were at the cast.
     ///
     /// # Errors
     /// An answer that the mold's questions do not take any more, or that it asks for now.
@@ -51,7 +51,7 @@ impl Recorded {
         Ok(answers)
     }
 
-    /// The recorded answers, by the question's place in `mold`.
+    /// Returns the recorded answers, by index of the question in `mold`.
     ///
     /// # Errors
     /// An answer that the mold's questions do not take any more.
@@ -127,20 +127,20 @@ pub enum RecordError {
         /// Its form.
         found: i64,
     },
-    /// It is damaged.
+    /// The record is damaged.
     #[error("{path} is damaged: {reason}")]
     Damaged {
         /// The record or the list of digests.
         path: PathBuf,
-        /// What is wrong with it, with its place.
+        /// The mistake, with its position.
         reason: String,
     },
     /// The system refused.
     #[error("cannot read {path}: {source}")]
     Io {
-        /// What was to be read.
+        /// The path.
         path: PathBuf,
-        /// What the system said.
+        /// The system's error.
         source: std::io::Error,
     },
 }
@@ -148,7 +148,7 @@ pub enum RecordError {
 /// The largest record that is read, in bytes.
 const LARGEST: u64 = 64 << 20;
 
-/// The casting that `inside` is in.
+/// Finds the project that contains `inside`.
 ///
 /// # Errors
 /// There is none, or its record cannot be read.
@@ -161,7 +161,7 @@ pub fn find(inside: &Path) -> Result<Recorded, RecordError> {
     }
 }
 
-/// The casting whose folder is `root`.
+/// Opens the project at `root`.
 ///
 /// # Errors
 /// There is no record, it is damaged, or a newer program wrote it.
@@ -174,7 +174,7 @@ pub fn open(root: &Path) -> Result<Recorded, RecordError> {
         let message = error.message().lines().next().unwrap_or("").to_owned();
         damaged(&path, format!("line {}, column {}: {message}", place.line, place.column))
     };
-    // The form is looked at first: what else a newer record holds is not known.
+    // The format is checked first: the rest of a newer record may mean anything.
     let table: toml::Table = text.parse().map_err(placed)?;
     match table.get("format").and_then(toml::Value::as_integer) {
         Some(form) if form > i64::from(FORMAT) => return Err(RecordError::Newer { path, found: form }),

@@ -1,7 +1,9 @@
-//! The casting record: which mold, version and answers a casting came from, and what its files were when they were written.
+//! The record of a project: the mold, version and answers it came from, and the digests of its
+//! files as written.
 //!
-//! `casting` is `.tinmold/casting.toml`, `digests` is `.tinmold/files.sha256`, `status` compares them with what is there. A
-//! record is committed with a project and may come from anybody: nothing in it is believed without a look.
+//! `casting` is `.tinmold/casting.toml`, `digests` is `.tinmold/files.sha256`, `status` compares
+//! them with the files. A record is committed with a project and is untrusted input: every path and
+//! value in it is validated.
 
 mod casting;
 mod find;
@@ -13,9 +15,9 @@ pub use find::{RecordError, RecordMismatch, Recorded, find, open};
 pub(crate) use status::leads_elsewhere;
 pub use status::{FileStatus, Status, status};
 
-/// The folder of a casting that belongs to the program.
+/// The program's own directory in a project.
 pub const FOLDER: &str = ".tinmold";
-/// The path of the record in a casting.
+/// The path of the record in a project.
 pub const CASTING: &str = ".tinmold/casting.toml";
-/// The path of the digests in a casting.
+/// The path of the digests in a project.
 pub const DIGESTS: &str = ".tinmold/files.sha256";

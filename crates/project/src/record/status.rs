@@ -1,4 +1,4 @@
-//! How a casting stands to what was written.
+//! The state of a project's files, compared with its record.
 
 use super::find::Recorded;
 use std::fs;
@@ -6,10 +6,10 @@ use std::path::Path;
 use tinmold_platform::digest::{Digest, digest_of_file};
 use tinmold_platform::parallel;
 
-/// How a file stands to what was written.
+/// The state of a file, compared with the record.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum FileStatus {
-    /// As it was written.
+    /// Unchanged.
     AsCast,
     /// Changed since.
     Changed,
@@ -17,7 +17,7 @@ pub enum FileStatus {
     Missing,
 }
 
-/// How the files of a casting stand, sorted by path.
+/// The state of every file of a project, sorted by path.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Status {
     /// Each recorded file and link.
@@ -25,13 +25,13 @@ pub struct Status {
 }
 
 impl Status {
-    /// The paths of the files that stand so.
+    /// Returns the paths of the files in this state.
     pub fn of(&self, wanted: FileStatus) -> impl Iterator<Item = &str> {
         self.files.iter().filter(move |(_, status)| *status == wanted).map(|(path, _)| path.as_str())
     }
 }
 
-/// Compares every recorded file with what is there. What cannot be read counts as changed.
+/// Compares every recorded file with the one on disk. An unreadable file counts as changed.
 #[must_use]
 pub fn status(recorded: &Recorded) -> Status {
     enum Was<'r> {
@@ -44,7 +44,7 @@ pub fn status(recorded: &Recorded) -> Status {
     all.sort_by_key(|(path, _)| *path);
     let looked = parallel::map(&all, |_, (path, was)| {
         let at = recorded.root.join(path);
-        // A record is anybody's: nothing behind a link that a folder became is looked at.
+        // A record is untrusted: a path that leads through a link is not followed.
         if leads_elsewhere(&recorded.root, path) {
             return FileStatus::Changed;
         }
@@ -63,7 +63,7 @@ pub fn status(recorded: &Recorded) -> Status {
     Status { files: all.into_iter().map(|(path, _)| path.clone()).zip(looked).collect() }
 }
 
-/// Whether a folder on the way to `path` is a link.
+/// Returns true if a directory on the way to `path` is a link.
 pub(crate) fn leads_elsewhere(root: &Path, path: &str) -> bool {
     let folders = path.match_indices('/').map(|(at, _)| &path[..at]);
     folders

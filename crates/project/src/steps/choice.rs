@@ -1,4 +1,4 @@
-//! Which finishing steps run, and who vouches for them.
+//! The finishing steps that run, and who vouches for them.
 
 use super::offered::{OfferedStep, StepError, offered};
 use tinmold_mold::{Mold, PackageError};
@@ -13,7 +13,7 @@ pub struct StepChoice {
     pub ticked: Vec<bool>,
     /// True if the mold is built in, or the user vouched for its digest.
     pub vouched: bool,
-    /// Where the mold comes from.
+    /// The address of the mold.
     pub origin: String,
     /// The digest of the mold; empty for a built-in mold and for one without steps.
     pub digest: String,
@@ -31,7 +31,7 @@ pub enum ChoiceError {
     /// The user vouched for another digest.
     #[error("the mold {origin} has another digest")]
     OtherDigest {
-        /// Where the mold comes from.
+        /// The address of the mold.
         origin: String,
         /// The digest of the mold.
         found: String,
@@ -46,10 +46,10 @@ pub enum ChoiceError {
         /// The nearest name, or all of them.
         advice: String,
     },
-    /// Nobody vouches for the steps that are chosen.
+    /// No one vouches for the selected steps.
     #[error("nobody vouches for the finishing steps of this mold")]
     NotVouched {
-        /// Where the mold comes from.
+        /// The address of the mold.
         origin: String,
         /// The digest of the mold.
         digest: String,
@@ -59,8 +59,8 @@ pub enum ChoiceError {
 }
 
 impl StepChoice {
-    /// Offers the steps of a mold for these values. They are ticked as the mold says if someone vouches for
-    /// it: `vouch` is a digest that the user gave, `is_vouched` looks a digest up.
+    /// Offers the steps of a mold for these values. They are ticked as the mold says if someone
+    /// vouches for it: `vouch` is a digest that the user gave, `is_vouched` looks a digest up.
     ///
     /// # Errors
     /// A step cannot be offered, the mold cannot be read, or `vouch` is another digest.
@@ -86,7 +86,7 @@ impl StepChoice {
     /// Ticks the steps of a list with commas: names, `all` or `none`.
     ///
     /// # Errors
-    /// A name is unknown, or nobody vouches for the steps.
+    /// A name is unknown, or no one vouches for the steps.
     pub fn tick(&mut self, list: &str) -> Result<(), ChoiceError> {
         let names: Vec<&str> = list.split(',').map(str::trim).filter(|name| !name.is_empty()).collect();
         for name in &names {

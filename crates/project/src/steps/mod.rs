@@ -1,5 +1,5 @@
-//! Finishing steps: `offered` resolves a mold's steps for given answers, `choice` holds which of them run
-//! and who vouches for them, `run` carries them out, `serve` proves that a service answers.
+//! Finishing steps: `offered` resolves a mold's steps for given answers, `choice` holds which of
+//! them run and who vouches for them, `run` runs them, `serve` proves that a service responds.
 
 mod choice;
 mod offered;

@@ -12,29 +12,29 @@ use tinmold_platform::paths::{PathError, portable_path};
 pub struct OfferedStep {
     /// Its name.
     pub name: String,
-    /// What it does, in a line.
+    /// Its purpose, in a line.
     pub label: String,
-    /// What runs, one after the other.
+    /// The commands, run one after the other.
     pub run: StepCommand,
-    /// The folder in the casting where it runs; empty for the casting's own.
+    /// The working directory in the project; empty for the project's root.
     pub folder: String,
-    /// What is added to its environment.
+    /// Variables added to its environment.
     pub environment: BTreeMap<String, String>,
-    /// Whether the mold would have it ticked.
+    /// True if the mold ticks it.
     pub tick: bool,
     /// The steps that must be done before.
     pub after: Vec<String>,
-    /// How long it may take.
+    /// The timeout.
     pub limit: Duration,
-    /// Whether it gets the terminal.
+    /// True if it gets the terminal.
     pub interactive: bool,
-    /// Whether it proves that the casting works.
+    /// True if it proves that the project works.
     pub proof: bool,
     /// The address that must answer while it runs.
     pub asks: Option<String>,
 }
 
-/// What a step runs.
+/// The command of a step.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum StepCommand {
     /// A program and its arguments.
@@ -49,7 +49,7 @@ pub enum StepError {
     /// A text of a step cannot be rendered.
     #[error("{}", .0.message)]
     Faulty(Box<Finding>),
-    /// A step would run what nobody meant.
+    /// A step would run something that was not meant.
     #[error("the step {name} is not safe: {reason}")]
     Unsafe {
         /// The step.
@@ -103,7 +103,8 @@ impl OfferedStep {
 /// The steps whose conditions hold, proofs last, else in the mold's order.
 ///
 /// # Errors
-/// A text that cannot be rendered; an argument that an answer made an option; a folder outside the casting.
+/// A text that cannot be rendered; an argument that an answer made an option; a directory outside
+/// the project.
 pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<OfferedStep>, StepError> {
     let mut steps = Vec::new();
     for step in &mold.finish {
@@ -114,7 +115,7 @@ pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<OfferedStep>, StepErr
         }
         steps.push(resolve(mold, step, values)?);
     }
-    // What these answers do not ask for is not waited for.
+    // A step that these answers do not need is not waited for.
     let names: Vec<String> = steps.iter().map(|step| step.name.clone()).collect();
     steps.iter_mut().for_each(|step| step.after.retain(|after| names.contains(after)));
     steps.sort_by_key(|step| step.proof);
@@ -129,7 +130,7 @@ fn resolve(mold: &Mold, step: &FinishStep, values: &Values) -> Result<OfferedSte
             let mut all = vec![program.clone()];
             for snippet in arguments {
                 let argument = text(snippet)?;
-                // An argument that begins with an answer is a thing, never an option.
+                // An argument that begins with an answer is an operand, never an option.
                 if snippet.text().trim_start().starts_with("{=") && argument.starts_with('-') {
                     return Err(refused(UnsafeStep::Option(argument)));
                 }

@@ -8,25 +8,25 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 use tinmold_platform::process::{self, Ended, Outcome};
 
-/// Is told how the steps go, and says whether to go on.
+/// Is told of the progress of steps, and can stop them.
 pub trait StepObserver {
     /// A step begins.
     fn begins(&mut self, step: &OfferedStep);
     /// A line of its output, as it came.
     fn line(&mut self, step: &OfferedStep, line: &[u8]);
-    /// It is over.
+    /// A step ended.
     fn ended(&mut self, step: &OfferedStep, report: &StepReport);
-    /// Whether somebody wants it to stop.
+    /// Returns true to stop.
     fn is_cancelled(&self) -> bool {
         false
     }
-    /// Whether there is a terminal for steps that want one.
+    /// Returns true if there is a terminal for steps that need one.
     fn has_terminal(&self) -> bool {
         false
     }
 }
 
-/// What became of a step.
+/// The result of a step.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum StepResult {
     /// Done; what is worth saying about it, if anything.
@@ -42,22 +42,23 @@ pub enum StepResult {
 pub struct StepReport {
     /// The step's name.
     pub name: String,
-    /// What became of it.
+    /// The result.
     pub result: StepResult,
-    /// How long it took.
+    /// How long the step took.
     pub took: Duration,
     /// Its last lines.
     pub last: Vec<String>,
-    /// Where all of its output is.
+    /// The log with its whole output.
     pub log: Option<PathBuf>,
 }
 
-/// How many of its last lines a report has.
+/// The number of last lines in a report.
 const LAST: usize = 12;
 
-/// Runs `chosen` in the casting at `root`. `done` are the names of steps that are done already. Logs go to `logs`.
+/// Runs `chosen` in the project at `root`. `done` names the steps that are done already. Logs are
+/// written to `logs`.
 ///
-/// A step whose conditions are not met is skipped. After somebody wanted it to stop, nothing more runs.
+/// A step whose conditions are not met is skipped. After an interrupt no further step runs.
 pub fn run_steps(
     chosen: &[OfferedStep],
     done: &[String],
@@ -156,7 +157,8 @@ fn carry_out(
     }
 }
 
-/// A repository with a first commit, unless the casting is in one already, or git does not know who commits.
+/// Creates a repository with a first commit, unless the project is in one already or git does not
+/// know the committer.
 fn git(
     step: &OfferedStep,
     folder: &Path,

@@ -6,7 +6,7 @@ use std::process::Command;
 use std::time::Duration;
 use tinmold_platform::process::{Ended, Outcome, Running, not_started};
 
-/// How long one question may take.
+/// Timeout of a request.
 const QUESTION: Duration = Duration::from_secs(2);
 
 /// The host and port of an `http` address.
@@ -20,7 +20,7 @@ fn place(address: &str) -> Option<String> {
     })
 }
 
-/// Whether something listens there already.
+/// Returns true if a program listens there already.
 fn is_taken(place: &str) -> bool {
     let addresses = place.to_socket_addrs().into_iter().flatten();
     addresses.into_iter().any(|address| TcpStream::connect_timeout(&address, QUESTION).is_ok())
@@ -96,7 +96,8 @@ fn listener(port: &str) -> Option<String> {
     let port: u16 = port.parse().ok()?;
     let tables =
         ["/proc/net/tcp", "/proc/net/tcp6"].map(|table| std::fs::read_to_string(table).unwrap_or_default());
-    // Columns of proc(5): the local address is the second, the state (0A: listening) the fourth, the inode the tenth.
+    // Columns of proc(5): the local address is the second, the state (0A: listening) the fourth,
+    // the inode the tenth.
     let inode = tables.iter().flat_map(|table| table.lines().skip(1)).find_map(|line| {
         let columns: Vec<&str> = line.split_whitespace().collect();
         let listens = columns.get(3) == Some(&"0A") && columns.get(1)?.ends_with(&format!(":{port:04X}"));

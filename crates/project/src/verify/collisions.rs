@@ -36,8 +36,8 @@ pub(super) fn check_link(path: &str, target: &str) -> Result<(), LinkError> {
     Ok(())
 }
 
-/// Returns pairs of entries that some system takes for one path, and pairs where an entry needs a folder
-/// that another entry makes a file.
+/// Returns pairs of entries that some system takes for one path, and pairs where an entry needs a
+/// directory that another entry makes a file.
 pub(super) fn collisions<'e>(entries: &'e [Entry<'e>]) -> Vec<(&'e Entry<'e>, &'e Entry<'e>)> {
     let mut by_path = HashMap::with_capacity(entries.len());
     let mut pairs = Vec::new();

@@ -1,11 +1,13 @@
-//! Files for this machine only must be covered by the casting's ignore file, so that no secret is ever committed.
+//! Files for this machine only must be covered by the project's ignore file, so that git never
+//! commits a secret.
 
 use crate::plan::{Plan, PlanError, Rendered};
 use ignore::gitignore::GitignoreBuilder;
 use tinmold_mold::codes;
 use tinmold_notation::{Finding, Span};
 
-/// Every `local` file that the casting's `.gitignore` does not cover; `present` is the one that is there already.
+/// Returns every `local` file that `.gitignore` does not cover; `present` is the text of an
+/// existing one.
 pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> {
     if !plan.entries.iter().any(|entry| plan.body(entry).local) {
         return Vec::new();
@@ -56,7 +58,8 @@ pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> 
         .collect()
 }
 
-/// Whether a line of the ignore file is the path itself, from its top, and no line takes anything back.
+/// Returns true if a line of the ignore file is the path itself, from the top, and no line negates
+/// it.
 fn has_line(text: &str, path: &str) -> bool {
     let own = |line: &str| line.strip_prefix('/').unwrap_or(line) == path;
     let plain = !path.contains(['*', '?', '[', '\\', '#', '!', ' ']);

@@ -1,4 +1,5 @@
-//! A plan is safe to carry out: every path stays inside the destination, on every system, and no two meet.
+//! Verification of a plan: every path stays inside the destination, on every system, and no two
+//! collide.
 
 mod collisions;
 mod local;
@@ -26,9 +27,9 @@ impl<'m> Deref for VerifiedPlan<'m> {
 /// An entry that may not be written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Unsafe {
-    /// Where it would be written.
+    /// The path in the destination.
     pub path: String,
-    /// Where in the mold it comes from.
+    /// The path in the mold.
     pub source: String,
     /// Why not.
     pub reason: UnsafeReason,
@@ -63,15 +64,16 @@ impl<'m> Plan<'m> {
     /// Looks the plan over.
     ///
     /// # Errors
-    /// Every entry that is not safe, with the reason; else every file for this machine only that git would take.
+    /// Every unsafe entry, with the reason; else every file for this machine only that git would
+    /// commit.
     pub fn verify(self) -> Result<VerifiedPlan<'m>, VerifyError> {
         self.verify_beside(None)
     }
 
-    /// The same for what goes into a casting whose ignore file is this text.
+    /// Verifies entries for a project whose ignore file has this text.
     ///
     /// # Errors
-    /// As [`Plan::verify`].
+    /// As for [`Plan::verify`].
     pub fn verify_beside(self, ignore_file: Option<&str>) -> Result<VerifiedPlan<'m>, VerifyError> {
         let mut found = Vec::new();
         let refuse = |entry: &Entry<'_>, reason: UnsafeReason| Unsafe {
@@ -98,7 +100,7 @@ impl<'m> Plan<'m> {
         if faulty.is_empty() { Ok(VerifiedPlan(self)) } else { Err(VerifyError::Faulty(faulty)) }
     }
 
-    /// What is copied counts before anything is written; what is rendered counts while it is.
+    /// Copied bytes are counted before a write, rendered bytes during it.
     fn too_many_bytes(&self) -> Option<Finding> {
         let mut total = 0_u64;
         for entry in self.entries.iter().filter(|entry| entry.kind == EntryKind::Copy) {

@@ -25,7 +25,7 @@ impl<'f> LockedFolder<'f> {
         Ok(Self { folder, _lock: lock })
     }
 
-    /// Lets `stage` fill a staging folder, and moves what it lists into place.
+    /// Calls `stage` with a staging directory, and moves what it lists into the project.
     ///
     /// # Errors
     /// An error of `stage`, what changed meanwhile, and what the system refuses. The folder is then as
@@ -45,7 +45,7 @@ impl<'f> LockedFolder<'f> {
                 Err(undo) => WriteError::HalfDone { error: Box::new(error), undo: Box::new(undo) },
             })
         });
-        // What could not be undone stays with its journal, for the next run.
+        // If the undo failed, the journal stays for the next run.
         if !matches!(result, Err(WriteError::HalfDone { .. })) {
             let cleared = work.clear();
             if result.is_ok() {

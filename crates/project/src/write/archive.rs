@@ -39,12 +39,13 @@ impl ArchiveFormat {
     }
 }
 
-/// Packs the plan into the archive `file`, in a folder called `top`. Files for this machine only stay out.
+/// Packs the plan into the archive `file`, in a directory `top`. Files for this machine only are
+/// left out.
 ///
-/// `present` says what becomes of a file that is there already. The archive appears whole or not at all.
+/// `present` decides about an existing archive. The archive appears whole or not at all.
 ///
 /// # Errors
-/// The archive is there already and `present` is none; mistakes in the body; what the system refuses.
+/// The archive exists and `present` is `None`; mistakes in the body; what the system refuses.
 pub fn write_archive(
     plan: &VerifiedPlan<'_>,
     file: &Path,

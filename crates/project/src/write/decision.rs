@@ -9,7 +9,7 @@ pub struct Conflict {
     pub entry: usize,
 }
 
-/// What becomes of a file that is in the way.
+/// The choice for a file that is in the way.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Choice {
     /// The file stays, and the new one is not written.
@@ -20,7 +20,7 @@ pub enum Choice {
     Aside,
 }
 
-/// What was written.
+/// The result of a write.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct WriteSummary {
     /// The project's folder, or the archive.

@@ -31,7 +31,7 @@ pub enum WriteError {
     /// Something at the destination changed since it was inspected.
     #[error("{0} changed during the write")]
     Changed(PathBuf),
-    /// Files exist and differ, and nobody decided about them.
+    /// Files exist and differ, and there is no choice for them.
     #[error("files are in the way")]
     Conflicts(Vec<Conflict>),
     /// Things exist that cannot be overwritten.
@@ -60,7 +60,7 @@ pub enum WriteError {
     /// The system refused.
     #[error("cannot {action} {path}: {source}")]
     Io {
-        /// What was tried.
+        /// The action.
         action: &'static str,
         /// On what.
         path: PathBuf,

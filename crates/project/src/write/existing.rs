@@ -23,7 +23,8 @@ const BESIDE: &str = ".from-mold";
 /// Writes the plan into the inspected folder as decided.
 ///
 /// # Errors
-/// What is in the way, mistakes in the body, and what the system refuses. The folder is then as before.
+/// Conflicts without a choice, mistakes in the body, and what the system refuses. The directory is
+/// then as before.
 pub(super) fn write_into_folder(
     plan: &VerifiedPlan<'_>,
     inspection: &Inspection,
@@ -65,13 +66,13 @@ pub(super) fn write_into_folder(
     Ok(summary)
 }
 
-/// What of a plan is written into a folder.
+/// The part of a plan that is written into an existing directory.
 pub(crate) struct Selection<'p> {
-    /// What is written, and where.
+    /// The entries to write, with their paths.
     pub(crate) items: Vec<Item<'p>>,
     /// By path: the digests of what is as the mold has it.
     pub(crate) digests: BTreeMap<String, Digest>,
-    /// What becomes of each file, so far.
+    /// The summary, so far.
     pub(crate) summary: WriteSummary,
     /// By path: what must still be there when it is written; nothing, or a file of this digest.
     pub(crate) expected: Vec<(String, Option<Digest>)>,

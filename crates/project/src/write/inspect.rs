@@ -1,4 +1,4 @@
-//! What is at the destination already.
+//! Compares a plan with the destination.
 
 use super::decision::Conflict;
 use super::error::{WriteError, collect};
@@ -11,23 +11,23 @@ use std::path::{Path, PathBuf};
 use tinmold_platform::digest::{Digest, digest_of, digest_of_file};
 use tinmold_platform::parallel;
 
-/// An entry of the plan, compared with what is there.
+/// An entry of the plan, compared with the file on disk.
 #[derive(Clone, Debug)]
 pub struct ExistingFile {
-    /// What is there.
+    /// The state of the file.
     pub state: FileState,
     /// The digest of what would be written, if that is a file.
     pub digest: Option<Digest>,
-    /// The digest of what is there, if that is another file.
+    /// The digest of the existing file, if it differs.
     pub found: Option<Digest>,
 }
 
-/// What is at the destination of a plan.
+/// The state of the destination of a plan.
 #[derive(Clone, Debug)]
 pub struct Inspection {
     /// The destination.
     pub folder: PathBuf,
-    /// True if nothing is there.
+    /// True if the destination does not exist.
     pub is_new: bool,
     /// By entry of the plan; empty for a new folder.
     pub files: Vec<ExistingFile>,

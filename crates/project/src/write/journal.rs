@@ -1,8 +1,10 @@
-//! Changes to a folder that is there, so that a program that is killed half-way can be undone by the next one.
+//! A journal of changes to an existing directory, so that the next run can undo what a killed
+//! program began.
 //!
-//! What is new lies staged in `.tinmold/pending/new`. The journal says what will be brought where, and is on disk before the
-//! first file moves. Each step is one rename; what it replaces is linked into `.tinmold/pending/old` first. When all steps are
-//! done, the journal is renamed: from then on nothing is undone, only cleared away.
+//! New files are staged in `.tinmold/pending/new`. The journal lists every move and is on disk
+//! before the first file moves. Each step is one rename; a replaced file is linked into
+//! `.tinmold/pending/old` first. After the last step the journal is renamed: from then on the write
+//! is complete, and only the staging directory is removed.
 
 use super::error::WriteError;
 use super::rename::rename_new;
@@ -26,7 +28,7 @@ pub(super) struct Work {
     folder: PathBuf,
 }
 
-/// What will be done, in this order.
+/// The steps, in order.
 #[derive(Debug, Deserialize, Serialize)]
 #[serde(deny_unknown_fields)]
 pub(super) struct Journal {
@@ -36,28 +38,28 @@ pub(super) struct Journal {
     steps: Vec<Move>,
 }
 
-/// What a write that was killed left behind.
+/// The state that an interrupted write left.
 pub(super) enum Left {
-    /// It never came to move a file.
+    /// No file was moved.
     Nothing,
-    /// It was at work: what it did is to be taken back.
+    /// Files were moved, and have to be restored.
     Half(Journal),
-    /// Everything had come to its place.
+    /// All files were moved.
     Whole(Journal),
 }
 
-/// One file or link that is brought to its place.
+/// A file or link that is moved into place.
 #[derive(Debug, Deserialize, Serialize)]
 #[serde(deny_unknown_fields)]
 struct Move {
     path: String,
-    /// What was there, as `trait_of` gives it.
+    /// The state before, as `trait_of` returns it.
     was: Option<String>,
-    /// What will be there; none if it goes.
+    /// The state after; `None` if the file is removed.
     new: Option<String>,
 }
 
-/// What tells a file or link from others: its digest, or what it points to; none if nothing is there.
+/// Returns what identifies a file or link: its digest or its target; `None` if it does not exist.
 fn trait_of(path: &Path) -> Result<Option<String>, WriteError> {
     let found = fs::symlink_metadata(path).and_then(|metadata| {
         if metadata.is_symlink() {
@@ -81,7 +83,8 @@ impl Work {
         Self { root: root.to_owned(), folder: root.join(FOLDER).join("pending") }
     }
 
-    /// Whether a write has begun and not ended. Its first step and its last one are the program's own folder, with nothing in it.
+    /// Returns true if a write has begun and not ended. Its first step creates the program's own
+    /// directory, and its last step empties it.
     pub(super) fn is_there(&self) -> bool {
         let own = self.root.join(FOLDER);
         let is_empty = || fs::read_dir(&own).is_ok_and(|mut entries| entries.next().is_none());
@@ -89,7 +92,7 @@ impl Work {
             || fs::symlink_metadata(&own).is_ok_and(|metadata| metadata.is_dir() && is_empty())
     }
 
-    /// Where what is new is staged.
+    /// The staging directory of new files.
     pub(super) fn new_files(&self) -> PathBuf {
         self.folder.join("new")
     }
@@ -115,7 +118,7 @@ impl Work {
         Ok(())
     }
 
-    /// Writes down what will be done: everything staged comes to its place, and what is to go goes.
+    /// Writes the journal: every staged file is moved into place, and files to remove are removed.
     pub(super) fn plan(&self, staging: &Staging) -> Result<Journal, WriteError> {
         let mut wanted: BTreeSet<&str> = BTreeSet::new();
         for path in &staging.files {
@@ -139,7 +142,7 @@ impl Work {
             .map(|(path, digest)| (path.as_str(), digest.map(|digest| digest.to_string())))
             .collect();
         for step in &steps {
-            // Whoever wrote there since it was looked at is not overwritten.
+            // A file that changed since the inspection is not overwritten.
             match expected.get(step.path.as_str()) {
                 Some(expected) if *expected == step.was => {}
                 Some(None) => return Err(WriteError::Appeared(self.root.join(&step.path))),
@@ -162,7 +165,7 @@ impl Work {
         Ok(journal)
     }
 
-    /// Does what the journal says; `is_cancelled` is asked before each step.
+    /// Performs the steps of the journal; calls `is_cancelled` before each.
     pub(super) fn commit(
         &self,
         journal: &Journal,
@@ -213,7 +216,7 @@ impl Work {
             fs::create_dir_all(folder).map_err(WriteError::io("make the folder", folder))?;
         }
         back_up(&target, &old).map_err(WriteError::io("make a copy of", &target))?;
-        // What is replaced is what was looked at, and not what somebody wrote since.
+        // Replaces only the inspected file, not one that was written since.
         if trait_of(&old)? != step.was {
             return Err(WriteError::Changed(target));
         }
@@ -223,14 +226,14 @@ impl Work {
         }
     }
 
-    /// Takes back what was done. Gives the paths that somebody changed meanwhile, which stay; where such a path had
-    /// something before, that lies beside it.
+    /// Undoes the steps. Returns the paths that another program changed meanwhile, which stay; the
+    /// earlier file is then put beside it.
     pub(super) fn undo(&self, journal: &Journal) -> Result<Vec<String>, WriteError> {
         let mut left = Vec::new();
         for step in journal.steps.iter().rev() {
             let (staged, target) = (self.new_files().join(&step.path), self.root.join(&step.path));
             if fs::symlink_metadata(&staged).is_ok() {
-                // Its turn had not come.
+                // This step was not reached.
                 continue;
             }
             let now = trait_of(&target)?;
@@ -269,7 +272,7 @@ impl Work {
         Ok(())
     }
 
-    /// What a write that was killed left behind.
+    /// The state that an interrupted write left.
     ///
     /// # Errors
     /// Its journal is damaged, or names what no cast would.
@@ -293,7 +296,8 @@ impl Work {
         if journal.format != FORMAT {
             return Err(damaged(format!("its form is {}, and this program knows {FORMAT}", journal.format)));
         }
-        // A journal may have come with somebody's project: it can do nothing that a cast could not.
+        // A journal may come with a cloned project: it is untrusted and can do nothing that a cast
+        // could not.
         for path in journal.steps.iter().map(|step| &step.path).chain(&journal.folders) {
             let own =
                 path == FOLDER || path.strip_prefix(".tinmold/").is_some_and(|name| !name.contains('/'));

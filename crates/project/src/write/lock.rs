@@ -4,7 +4,7 @@ use super::error::WriteError;
 use std::fs::{File, TryLockError};
 use std::path::Path;
 
-/// A folder that nobody else writes to while this lives. The system lets go of it when the program ends, however it ends.
+/// A lock on a directory, released when it is dropped or the program ends.
 #[derive(Debug)]
 pub(super) struct Lock(File);
 
@@ -38,7 +38,7 @@ fn handle(path: &Path) -> std::io::Result<File> {
     File::open(path)
 }
 
-/// Where a folder cannot be opened, a file in it is locked.
+/// On systems where a directory cannot be opened, a file in it is locked.
 #[cfg(not(unix))]
 fn handle(path: &Path) -> std::io::Result<File> {
     if path.is_dir() {

@@ -1,10 +1,11 @@
 //! A verified plan becomes files: all of them, or none.
 //!
-//! `inspect` compares the plan with the destination, `decision` holds what becomes of files in the way.
-//! `stage` renders everything into a folder of its own; `folder` makes that folder the project with one
-//! rename; `existing` selects what goes into a folder that exists, `apply` moves it there by a `journal`
-//! that can be undone after a kill; `archive` packs instead; `recovery` cleans up after a killed program;
-//! `lock` keeps two of them apart. Everything is decided before a write begins; the write asks nobody.
+//! `inspect` compares the plan with the destination, `decision` holds the choices for files in the
+//! way. `stage` renders everything into a staging directory; `folder` makes that the project with
+//! one rename; `existing` selects what is written into an existing directory, and `apply` moves it
+//! there with a `journal` that can be undone after a kill; `archive` packs instead; `recovery`
+//! recovers from an interrupted run; `lock` excludes concurrent writes. Every decision is made
+//! before the write.
 
 mod apply;
 mod archive;
@@ -41,8 +42,8 @@ impl VerifiedPlan<'_> {
     /// their order.
     ///
     /// # Errors
-    /// Conflicts without a choice, what changed since the inspection, mistakes in the body, and what the
-    /// system refuses. The destination is then as before.
+    /// Conflicts without a choice, what changed since the inspection, mistakes in the body, and
+    /// what the system refuses. The destination is then as before.
     pub fn write(
         &self,
         inspection: &Inspection,

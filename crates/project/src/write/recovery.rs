@@ -7,11 +7,11 @@ use super::lock::Lock;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-/// What was cleared up.
+/// What was recovered.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Recovered {
-    /// A write into this folder had been killed, and was taken back. The paths are those that somebody changed since: they
-    /// stay as they are, and what was there before lies beside them.
+    /// A write into this directory was interrupted, and was undone. The paths are those that
+    /// changed since: they stay, and the earlier files are beside them.
     Undone(PathBuf, Vec<String>),
     /// A write into this folder was complete, and only its own folder was left.
     Finished(PathBuf),
@@ -34,7 +34,7 @@ pub fn recover_inside(folder: &Path) -> Result<Option<Recovered>, WriteError> {
     }
 }
 
-/// The same for whoever has the lock already.
+/// Recovers with the lock held already.
 pub(super) fn recover_locked(folder: &Path) -> Result<Option<Recovered>, WriteError> {
     let work = Work::at(folder);
     if !work.is_there() {
@@ -53,7 +53,8 @@ pub(super) fn recover_locked(folder: &Path) -> Result<Option<Recovered>, WriteEr
     Ok(Some(recovered))
 }
 
-/// Removes what writes to new places in `folder` staged there and left behind. What another program is at work on stays.
+/// Removes the staging directories in `folder` that interrupted casts left, except those of running
+/// programs.
 #[must_use]
 pub fn recover_beside(folder: &Path) -> Vec<Recovered> {
     let Ok(entries) = fs::read_dir(folder) else { return Vec::new() };

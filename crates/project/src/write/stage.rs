@@ -1,4 +1,4 @@
-//! Renders and writes everything below a folder of its own, where nobody looks yet.
+//! Renders and writes everything into a staging directory.
 
 use super::error::{WriteError, collect};
 use super::observer::Observer;
@@ -15,7 +15,7 @@ use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
 use tinmold_platform::paths::parent_of;
 
-/// An entry and the path where it goes.
+/// An entry and its path.
 pub(crate) struct Item<'p> {
     pub(crate) entry: &'p Entry<'p>,
     pub(crate) path: Cow<'p, str>,
@@ -85,7 +85,7 @@ impl<'o> Progress<'o> {
     }
 }
 
-/// What a thread writes with, from file to file.
+/// The buffers of a thread, reused for every file.
 struct Worker<'p> {
     plan: &'p VerifiedPlan<'p>,
     root: &'p Path,

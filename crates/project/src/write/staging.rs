@@ -1,4 +1,4 @@
-//! What is staged for a folder that exists.
+//! The files staged for an existing directory.
 
 use tinmold_platform::digest::Digest;
 

@@ -1,6 +1,6 @@
-//! What is where an entry would be written.
+//! The state of the file at an entry's path.
 
-/// What is where an entry would be written.
+/// The state of the file at an entry's path.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum FileState {
     /// Nothing.

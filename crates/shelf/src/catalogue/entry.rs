@@ -1,19 +1,19 @@
-//! What a shelf tells of a mold before it is fetched.
+//! The entry of a mold in a listing.
 
 use crate::skipped::Skipped;
 use serde::{Deserialize, Serialize};
 use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
-/// A mold on a shelf, in all its versions. What it says of itself is what its newest release says.
+/// A mold on a shelf, in all its versions. Its texts are those of the newest release.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Entry {
     /// Its name.
     pub name: String,
-    /// What it gives, in a line.
+    /// Its summary, in a line.
     #[serde(default)]
     pub summary: String,
-    /// Whose it is, a domain written backwards; may be empty.
+    /// Its owner, a reversed domain; may be empty.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub owner: String,
     /// The languages of what it gives.
@@ -25,7 +25,7 @@ pub struct Entry {
     /// More words to find it by.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tags: Vec<String>,
-    /// What it asks, a line a question, with the options.
+    /// Its questions, a line each, with the options.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub asks: Vec<String>,
     /// Its versions, the newest first; never empty.
@@ -40,13 +40,13 @@ pub struct Release {
     /// The day of its release, by ISO 8601; may be empty.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub released: String,
-    /// The archive's length in bytes; for a mold in a folder, of all its files; 0 if nobody knows.
+    /// The length of the archive in bytes; for a mold in a directory, of all files; 0 if unknown.
     #[serde(default)]
     pub size: u64,
     /// The archive's SHA-256 digest in hexadecimal digits; empty where there is no archive.
     #[serde(default)]
     pub sha256: String,
-    /// Where its files are, seen from the shelf: for an index the archive's URL below the index's own.
+    /// The location on the shelf: for an index the archive's URL, relative to the index.
     pub archive: String,
 }
 
@@ -63,8 +63,8 @@ impl Entry {
         format!("{shelf}/{}@{}", self.name, release.version)
     }
 
-    /// One entry a mold, by name, made of entries of single versions; the newest release says what the mold says of itself.
-    /// Where a version comes twice the first stays, and the other is named in the second result.
+    /// Merges entries of single versions into one entry per mold, by name, with the texts of the
+    /// newest release. Of duplicate versions the first stays; the others are returned as skipped.
     pub(crate) fn gathered(versions: impl IntoIterator<Item = Self>) -> (Vec<Self>, Vec<Skipped>) {
         let mut molds: BTreeMap<String, Vec<Self>> = BTreeMap::new();
         let mut doubled = Vec::new();
@@ -90,7 +90,7 @@ impl Entry {
     }
 }
 
-/// Whether this can be the name of a mold on a shelf: small letters, digits and hyphens.
+/// Returns true if this can be the name of a mold: lower-case letters, digits and hyphens.
 pub(crate) fn is_name(name: &str) -> bool {
     let mut characters = name.chars();
     name.len() <= 100

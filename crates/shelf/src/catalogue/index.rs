@@ -1,4 +1,5 @@
-//! The index of a shelf: one JSON document with an entry a mold, in a format of our own that `docs/shelves.md` describes.
+//! The index of a shelf: one JSON document with an entry per mold; `docs/shelves.md` describes the
+//! format.
 
 use super::entry::{Entry, is_name};
 use serde::Deserialize;
@@ -9,7 +10,7 @@ use tinmold_platform::digest::Digest;
 
 /// The format that this program reads and writes.
 pub const INDEX_FORMAT: u64 = 1;
-/// What an index is called in its folder.
+/// The file name of an index.
 pub const INDEX_FILE: &str = "index.json";
 /// The most bytes that an index may have.
 pub const MOST_BYTES: u64 = 512 << 20;
@@ -27,7 +28,7 @@ pub enum IndexError {
     /// It is not UTF-8.
     #[error("it is not an index of molds: it is not UTF-8")]
     NotUtf8,
-    /// It is of a format that came later.
+    /// Its format is newer.
     #[error("its format {0} is newer than this program, which reads {INDEX_FORMAT}: get a newer tinmold")]
     Newer(u64),
     /// An entry that cannot be used.
@@ -54,18 +55,19 @@ struct Document<'a> {
     molds: Vec<&'a RawValue>,
 }
 
-/// Reads an index; its entries are in the order of the document. Nothing in it is believed: names, paths, digests and lengths of texts are looked at. Keys that this program
-/// does not know are passed over.
+/// Reads an index, with its entries in the order of the document. The index is untrusted: names,
+/// paths, digests and lengths are validated. Unknown keys are ignored.
 ///
 /// # Errors
-/// It is none, is of a newer format, or an entry cannot stand: then nothing of it is used.
+/// It is not an index, its format is newer, or an entry is invalid; then no entry is used.
 pub fn read_index(text: &str) -> Result<Vec<Entry>, IndexError> {
     let mut entries = Vec::new();
     each_entry(text, |entry, _| entries.push(entry))?;
     Ok(entries)
 }
 
-/// The same, an entry at a time with the place of its text in `text`: all entries of a large index together are a multiple of its length.
+/// Calls `each` with one entry at a time and the range of its text: all entries of a large index at
+/// once would take a multiple of its size.
 pub(super) fn each_entry(text: &str, mut each: impl FnMut(Entry, Range<usize>)) -> Result<(), IndexError> {
     let broken = |error: serde_json::Error| IndexError::NotAnIndex(error.to_string());
     let format: Format = serde_json::from_str(text).map_err(broken)?;
@@ -109,7 +111,7 @@ pub fn write_index(entries: &[Entry]) -> String {
     format!("{{\"tinmold-index\": {INDEX_FORMAT}, \"molds\": [\n{}\n]}}\n", lines.join(",\n"))
 }
 
-/// Why an entry cannot stand.
+/// Returns why an entry is invalid.
 fn mistake(entry: &Entry) -> Option<String> {
     if !is_name(&entry.name) {
         return Some("a mold's name has small letters, digits and hyphens only".into());
@@ -142,7 +144,7 @@ fn mistake(entry: &Entry) -> Option<String> {
     None
 }
 
-/// Whether a relative URL leads to an archive below its base, and nowhere else.
+/// Returns true if a relative URL names an archive below its base.
 fn is_inside(archive: &str) -> bool {
     let plain = |c: char| c.is_ascii_alphanumeric() || "-._+".contains(c);
     archive.len() <= LONGEST

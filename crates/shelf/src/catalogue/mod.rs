@@ -1,4 +1,4 @@
-//! What is on a shelf, and searching it.
+//! The molds of a shelf, and searching them.
 
 mod entry;
 mod index;

@@ -5,7 +5,7 @@ use super::search::{Facet, Hit, Search, search, tally};
 use super::searchable::{Catalogue, Field};
 use std::cell::OnceCell;
 
-/// Somebody who is choosing.
+/// The state of choosing a mold.
 pub struct Picker {
     catalogues: Vec<Catalogue>,
     /// The catalogue and row of each mold that was used lately, the last one first.
@@ -19,7 +19,7 @@ pub struct Picker {
 }
 
 impl Picker {
-    /// Begins with everything; the molds that were used last, as `shelf/name`, come first.
+    /// Starts with all molds; recently used ones, as `shelf/name`, come first.
     #[must_use]
     pub fn new(catalogues: Vec<Catalogue>, recent: &[String]) -> Self {
         let place = |address: &String| {
@@ -41,25 +41,25 @@ impl Picker {
         choosing
     }
 
-    /// What is typed.
+    /// Returns the typed text.
     #[must_use]
     pub fn text(&self) -> &str {
         &self.text
     }
 
-    /// Types something else, and looks for it.
+    /// Sets the typed text and searches for it.
     pub fn set_text(&mut self, text: impl Into<String>) {
         self.text = text.into();
         self.look();
     }
 
-    /// Narrows to what has this value, and looks anew; an empty value takes the narrowing away.
+    /// Narrows to the molds with this value and searches again; an empty value removes the filter.
     pub fn narrow(&mut self, by: Facet, value: &str) {
         set(&mut self.narrowed, by, value);
         self.look();
     }
 
-    /// What it is narrowed to.
+    /// Returns the filters.
     #[must_use]
     pub fn narrowed(&self) -> Vec<(Facet, String)> {
         let mut all = self.narrowed.only.clone();
@@ -67,7 +67,8 @@ impl Picker {
         all
     }
 
-    /// The values that something can be narrowed to among what is found, with how many have each; the most frequent first.
+    /// Returns the values of a facet among the found molds, with their counts, the most frequent
+    /// first.
     #[must_use]
     pub fn values(&self, by: Facet) -> Vec<(String, usize)> {
         if self.wanted() != Search::default() {
@@ -81,7 +82,7 @@ impl Picker {
         }
     }
 
-    /// The same among what would be found if it were narrowed further.
+    /// Returns the same among what would be found with a further filter.
     #[must_use]
     pub fn values_within(&self, narrowed: Facet, to: &str, by: Facet) -> Vec<(String, usize)> {
         let mut wanted = self.wanted();
@@ -108,40 +109,40 @@ impl Picker {
         tally(&self.references(), hits, field)
     }
 
-    /// How many molds there are in all.
+    /// Returns the number of all molds.
     #[must_use]
     pub fn all(&self) -> usize {
         self.catalogues.iter().map(Catalogue::len).sum()
     }
 
-    /// How many are found.
+    /// Returns the number of found molds.
     #[must_use]
     pub fn found(&self) -> usize {
         self.hits.len()
     }
 
-    /// Which of them is chosen.
+    /// Returns the index of the selected one.
     #[must_use]
     pub fn at(&self) -> usize {
         self.at
     }
 
-    /// Chooses another, as many further down as is said; stops at the ends.
+    /// Moves the selection by so many molds; stops at the ends.
     pub fn step(&mut self, by: isize) {
         self.at = self.at.saturating_add_signed(by).min(self.hits.len().saturating_sub(1));
     }
 
-    /// The mold at a place among those found, with its shelf's name.
+    /// Returns the mold at an index among those found, with its shelf's name.
     ///
     /// # Errors
-    /// What is kept of the shelf cannot be read.
+    /// The shelf's listing cannot be read.
     pub fn mold(&self, at: usize) -> std::io::Result<(&str, Entry)> {
         let hit = self.hits.get(at).ok_or(std::io::ErrorKind::NotFound)?;
         let catalogue = &self.catalogues[hit.catalogue];
         Ok((&catalogue.shelf, catalogue.entry(hit.row)?))
     }
 
-    /// Whether the mold at a place was used lately.
+    /// Returns true if the mold at an index was used recently.
     #[must_use]
     pub fn is_recent(&self, at: usize) -> bool {
         self.hits.get(at).is_some_and(|hit| self.recent.contains(&(hit.catalogue, hit.row)))
@@ -162,7 +163,8 @@ impl Picker {
         self.recent_first();
     }
 
-    /// Puts what was used lately before what matches as well. What matches equally stands in the order of catalogues and rows.
+    /// Puts recently used molds before equal matches; other equal matches keep the order of
+    /// catalogues and rows.
     fn recent_first(&mut self) {
         let mut start = 0;
         while start < self.hits.len() && !self.recent.is_empty() {

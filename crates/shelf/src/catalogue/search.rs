@@ -6,7 +6,7 @@ use std::collections::HashMap;
 use tinmold_notation::nearest;
 use tinmold_platform::parallel;
 
-/// What molds are narrowed by.
+/// The facets that molds are filtered by.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Facet {
     /// The languages of the project.
@@ -44,7 +44,7 @@ impl Facet {
     }
 }
 
-/// What a mold must have to be found.
+/// The criteria of a search.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Search {
     /// Words that must all match, each somewhere: the name, the summary, tags, facets, the owner.
@@ -56,11 +56,11 @@ pub struct Search {
 /// A mold that was found.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Hit {
-    /// Which of the catalogues it is in.
+    /// The index of its catalogue.
     pub catalogue: usize,
     /// Its row there.
     pub row: u32,
-    /// How well it matches.
+    /// The score of the match.
     pub score: u32,
 }
 
@@ -71,7 +71,7 @@ struct Term {
     letter: Option<u8>,
     length: usize,
     within: Option<Field>,
-    /// What a match is worth at most, in hundredths of itself: less for a word that was mistyped.
+    /// The weight of a match, in percent: less for a corrected typo.
     worth: u32,
 }
 
@@ -82,7 +82,7 @@ impl Term {
         Self { length: needle.len(), finder, letter, within, worth }
     }
 
-    /// Where it is first in a text.
+    /// Finds its first position in a text.
     fn find(&self, text: &[u8]) -> Option<usize> {
         match self.letter {
             // In a short text this is sooner begun.
@@ -92,14 +92,14 @@ impl Term {
     }
 }
 
-/// How often a word is looked at in one line.
+/// Occurrences of a word that are scored per line.
 const LOOKS: usize = 6;
-/// So many values of a field are told at most.
+/// Values of a field that are listed at most.
 const MOST_VALUES: usize = 1000;
-/// So many rows are searched by one thread at a time.
+/// Rows that one thread searches at a time.
 const SHARE: usize = 4 * 1024;
 
-/// What matches, the best first; of equals the first catalogue's first, by name.
+/// Returns the matches, the best first; equal ones in the order of catalogues.
 #[must_use]
 pub fn search(catalogues: &[&Catalogue], search: &Search) -> Vec<Hit> {
     let mut terms: Vec<Term> = Vec::new();
@@ -131,7 +131,7 @@ pub fn search(catalogues: &[&Catalogue], search: &Search) -> Vec<Hit> {
             return Vec::new();
         }
     }
-    // The longest is the rarest, and the others are then looked for in few lines.
+    // The longest is the rarest: the others are then searched in few lines.
     terms.sort_by_key(|term| std::cmp::Reverse(term.length));
     let mut hits = Vec::new();
     for (at, catalogue) in catalogues.iter().enumerate() {
@@ -144,11 +144,12 @@ pub fn search(catalogues: &[&Catalogue], search: &Search) -> Vec<Hit> {
     by_score(hits)
 }
 
-/// The hits with the highest scores first, else in the order in which they are. There are few different scores, and may be many hits.
+/// Sorts hits by score, the highest first, and keeps the order of equal ones. A counting sort:
+/// there are few scores and many hits.
 fn by_score(hits: Vec<Hit>) -> Vec<Hit> {
     let most = hits.iter().map(|hit| hit.score).max().unwrap_or(0) as usize;
     let mut counts = vec![0_usize; most + 2];
-    // What has a higher score stands before.
+    // A higher score comes first.
     hits.iter().for_each(|hit| counts[most - hit.score as usize + 1] += 1);
     if counts.contains(&hits.len()) {
         return hits;
@@ -176,12 +177,12 @@ fn meant(catalogues: &[&Catalogue], word: &str) -> Option<String> {
     nearest(word, words).map(str::to_owned)
 }
 
-/// Which letters a word has, a bit each; what is no letter of the alphabet shares the bits.
+/// Returns the letters of a word as a bit set; other characters share the bits.
 fn letters_of(word: &str) -> u32 {
     word.bytes().fold(0, |all, byte| all | 1 << (byte & 31))
 }
 
-/// How many of what was found have each value of a field; the most frequent first, and of those no more than anybody reads.
+/// Returns the values of a field among the hits, with their counts, the most frequent first.
 #[must_use]
 pub fn tally(catalogues: &[&Catalogue], hits: &[Hit], field: Field) -> Vec<(String, usize)> {
     // A share a core: what each counted is put together in the end.
@@ -253,11 +254,12 @@ impl Catalogue {
     }
 }
 
-/// How well a line holds a term whose first place in it is `place`; none if it does not.
+/// Returns the score of a line for a term whose first position is `place`; `None` if the line does
+/// not match.
 fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
     let looks = match (term.within, term.length) {
         (Some(_), _) => usize::MAX,
-        // One or two letters are everywhere: where they stand first decides.
+        // One or two letters are everywhere: the first position decides.
         (None, 1 | 2) => 1,
         (None, _) => LOOKS,
     };
@@ -266,7 +268,7 @@ fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
     for look in 1.. {
         field += memchr::memchr_iter(BETWEEN, &line[counted..place]).count();
         counted = place;
-        // The needle of an owner begins with what stands before it.
+        // The needle of an owner begins with the separator before it.
         let here = if term.within == Some(Field::Owner) { field + 1 } else { field };
         match term.within {
             Some(within) if within as usize == here => return Some(0),
@@ -284,7 +286,7 @@ fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
     best
 }
 
-/// What a word is worth where it stands: most in the name, least within a word of the summary.
+/// Returns the weight of a position: highest in the name, lowest within a word of the summary.
 fn of_word(line: &[u8], at: usize, length: usize, field: usize) -> u32 {
     let is_edge =
         |byte: Option<&u8>| byte.is_none_or(|byte| byte.is_ascii() && !byte.is_ascii_alphanumeric());

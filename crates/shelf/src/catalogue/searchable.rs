@@ -1,7 +1,8 @@
-//! What is on a shelf, laid out to be searched: a line of text a mold, in the order of their names.
+//! A shelf's molds, laid out for searching: a line of text per mold, sorted by name.
 //!
-//! The catalogue of a large shelf is made once and kept beside its index. It holds no entry, only what is searched, and where each entry's text stands in the
-//! index; an entry is read when it is shown. Both are guarded by check sums.
+//! The catalogue of a large shelf is made once and stored beside its index. It holds only the
+//! searched text, and the range of each entry in the index; an entry is read when it is shown.
+//! Checksums guard both.
 
 use super::entry::Entry;
 use super::index::{IndexError, each_entry};
@@ -13,9 +14,9 @@ use std::sync::{Mutex, PoisonError};
 
 /// The first bytes of a stored catalogue; the digit is its format.
 const MAGIC: &[u8; 8] = b"tinmold1";
-/// What stands between the fields of a line.
+/// The separator of the fields of a line.
 pub(super) const BETWEEN: u8 = b'\t';
-/// What stands before, between and behind the values of a list.
+/// The separator before, between and after the values of a list.
 pub(super) const VALUE: char = '\u{1f}';
 /// The bytes of a stored catalogue's head: magic, check sum of all that follows, three lengths.
 const HEAD: usize = 36;
@@ -35,7 +36,7 @@ pub enum Field {
     Tag,
     /// Its owner.
     Owner,
-    /// What it gives, in a line.
+    /// The summary.
     Summary,
 }
 
@@ -53,7 +54,7 @@ pub struct Catalogue {
     index: Mutex<Option<fs::File>>,
 }
 
-/// Where a mold's line begins, and where its entry's text stands in the index.
+/// The start of a mold's line, and the range of its entry in the index.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Row {
     pub(super) start: u32,
@@ -90,7 +91,7 @@ impl Catalogue {
     /// The catalogue of the index with this text, which is stored at `path`.
     ///
     /// # Errors
-    /// It is no index that this program reads.
+    /// It is not an index that this program can read.
     pub fn of_index(shelf: impl Into<String>, index: &str, path: &Path) -> Result<Self, IndexError> {
         let (mut words, mut found) = (BTreeSet::new(), Vec::new());
         each_entry(index, |entry, place| {
@@ -141,7 +142,7 @@ impl Catalogue {
     /// Reads what was stored at `path`, made of the index at `index`.
     ///
     /// # Errors
-    /// It cannot be read, or is not as it was written: it can be made anew from the index.
+    /// It cannot be read or is damaged; it can be made again from the index.
     pub fn open(shelf: impl Into<String>, path: &Path, index: &Path) -> io::Result<Self> {
         let damaged = || io::Error::other("the stored catalogue is damaged");
         let mut file = fs::File::open(path)?;
@@ -189,13 +190,13 @@ impl Catalogue {
         })
     }
 
-    /// How many molds are on it.
+    /// Returns the number of molds.
     #[must_use]
     pub fn len(&self) -> usize {
         self.rows.len()
     }
 
-    /// Whether nothing is on it.
+    /// Returns true if it holds no mold.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.rows.is_empty()

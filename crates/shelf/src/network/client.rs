@@ -16,18 +16,18 @@ use ureq::http::header::{
 use ureq::http::{HeaderMap, HeaderName, Uri};
 use ureq::tls::{Certificate, PemItem, RootCerts, TlsConfig, parse_pem};
 
-/// How often something is tried in a row without getting on.
+/// Retries without progress.
 const TRIES: u32 = 3;
-/// For so long a server may say nothing if what is kept will do.
+/// Read timeout if a cached copy exists.
 const HASTE: Duration = Duration::from_secs(4);
 /// The longest that a server's wish to wait is obeyed.
 const LONGEST_WAIT: Duration = Duration::from_secs(5);
 /// With so many new bytes a try that broke off got on.
 const PROGRESS: u64 = 64 * 1024;
-/// How many redirects are followed.
+/// Maximum number of redirects.
 const REDIRECTS: u32 = 5;
 
-/// Why a file could not be had over the network.
+/// Why a file cannot be fetched.
 #[derive(Debug, thiserror::Error)]
 pub enum NetworkError {
     /// No network is to be used.
@@ -36,19 +36,19 @@ pub enum NetworkError {
     /// The server cannot be reached, or broke off.
     #[error("{0}")]
     Unreachable(String),
-    /// The server said no, by a status of RFC 9110.
+    /// The server refused, with a status of RFC 9110.
     #[error("the server answered {0}{1}")]
     Status(u16, &'static str),
-    /// It is larger than it may be.
+    /// The file is too large.
     #[error("it is larger than {} MiB", .0 >> 20)]
     TooLarge(u64),
-    /// The server said that nothing changed, and nothing is kept.
+    /// The server reported no change, but nothing is cached.
     #[error("the server sent nothing")]
     Nothing,
     /// The server names a length and sends another.
     #[error("the server said {0} bytes and sent {1}")]
     WrongLength(u64, u64),
-    /// It leads from place to place without end.
+    /// Too many redirects.
     #[error("it redirects more than {REDIRECTS} times")]
     Redirects,
     /// The URL cannot be read.
@@ -77,7 +77,7 @@ pub enum NetworkError {
 }
 
 impl NetworkError {
-    /// Whether another try may do.
+    /// Returns true if a retry may succeed.
     fn may_pass(&self) -> bool {
         match self {
             Self::Unreachable(_) | Self::WrongLength(..) => true,
@@ -87,7 +87,7 @@ impl NetworkError {
     }
 }
 
-/// What a server said of a file, so that it can be asked later whether it changed.
+/// The validators of a response, for conditional requests.
 #[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub(crate) struct Validators {
     etag: Option<String>,
@@ -101,39 +101,39 @@ impl Validators {
         Self { etag: text(ETAG), modified: text(LAST_MODIFIED) }
     }
 
-    /// What tells pieces of one file from pieces of another: a strong tag (RFC 9110, 8.8.3).
+    /// Returns the strong tag, which identifies parts of one file (RFC 9110, 8.8.3).
     fn strong(&self) -> Option<&str> {
         self.etag.as_deref().filter(|tag| !tag.starts_with("W/"))
     }
 }
 
-/// What is asked for.
+/// A request for a file.
 pub(crate) struct FetchRequest<'a> {
-    /// Where it is.
+    /// The URL.
     pub(crate) url: &'a str,
-    /// How people know it.
+    /// The name that the user knows.
     pub(crate) what: &'a str,
     pub(crate) token_env: Option<&'a str>,
-    /// What was said of the one that is kept.
+    /// The validators of the cached copy.
     pub(crate) known: Validators,
     /// The most bytes that it may have.
     pub(crate) most: u64,
-    /// Whether nobody wants to wait: what is kept will do.
+    /// True if a cached copy would do, so that the request should not wait long.
     pub(crate) hurried: bool,
 }
 
-/// What came of it.
+/// The result of a fetch.
 pub(crate) enum Answer {
-    /// What is kept is still right.
+    /// The cached copy is current.
     Same,
-    /// The whole file, and what the server said of it.
+    /// The whole file, and its validators.
     Fetched(PathBuf, Validators),
 }
 
-/// Fetches a file; the place it is in is the cache's, which keeps it or throws it away.
+/// Fetches a file into a path of the cache, which stores or removes it.
 ///
 /// # Errors
-/// It cannot be had. What came of it so far stays for the next time.
+/// The file cannot be fetched. The part received so far stays for the next try.
 pub(crate) fn fetch(network: &Network, request: &FetchRequest<'_>) -> Result<Answer, NetworkError> {
     let _span = tracing::debug_span!("fetch", url = request.url).entered();
     if network.settings.offline {
@@ -178,10 +178,10 @@ pub(crate) fn fetch(network: &Network, request: &FetchRequest<'_>) -> Result<Ans
 /// Why a try failed, and how long the server wants us to wait.
 type FailedAttempt = (NetworkError, Option<Duration>);
 
-/// A file on its way, in a place where it stays if it breaks off.
+/// A partial download, which can be resumed.
 struct Download<'a> {
     place: PathBuf,
-    /// Where the tag of what is in the place is noted.
+    /// Returns the path of the file with the tag of the partial download.
     note: PathBuf,
     file: File,
     have: u64,
@@ -199,7 +199,7 @@ impl<'a> Download<'a> {
         fs::create_dir_all(place.parent().unwrap_or(&place))?;
         let options = || File::options().read(true).write(true).create(true).truncate(false).clone();
         let mut file = options().open(&place)?;
-        // Somebody else may be at it: then this one goes its own way.
+        // Another process may be fetching it: then this one uses a path of its own.
         if file.try_lock().is_err() {
             place.as_mut_os_string().push(format!("-{}", std::process::id()));
             file = options().open(&place)?;
@@ -310,7 +310,7 @@ fn remove(path: &Path) {
     }
 }
 
-/// Whether a piece is the one that begins at `from` (RFC 9110, 14.4).
+/// Returns true if a response is the part that begins at `from` (RFC 9110, 14.4).
 fn begins_at(headers: &HeaderMap, from: u64) -> bool {
     let range = headers.get(CONTENT_RANGE).and_then(|range| range.to_str().ok());
     range.is_some_and(|range| range.starts_with(&format!("bytes {from}-")))
@@ -354,7 +354,8 @@ fn of_ureq(error: ureq::Error) -> NetworkError {
     }
 }
 
-/// The client: proxies by the usual variables, the system's certificate authorities and those of the settings.
+/// Makes the client: proxies from the usual variables, the system's certificate authorities and
+/// those of the settings.
 fn agent(network: &Network, timeout: Duration, url: &Uri) -> Result<Agent, NetworkError> {
     let timeout = Some(timeout);
     let tls = url.scheme_str() == Some("https");

@@ -12,7 +12,7 @@ use std::path::PathBuf;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 
-/// Is told of downloads while they run.
+/// Is told of the progress of downloads.
 pub trait DownloadObserver: Send + Sync {
     /// `bytes` bytes of a file were received, of `total` if that is known.
     fn received(&self, what: &str, bytes: u64, total: Option<u64>) {
@@ -30,7 +30,7 @@ pub trait DownloadObserver: Send + Sync {
 
 impl DownloadObserver for () {}
 
-/// How the network is used.
+/// Settings of the network.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct NetworkSettings {
     /// True to never use it.
@@ -59,13 +59,14 @@ impl Default for NetworkSettings {
 
 /// The network: settings, cache and observer.
 pub struct Network {
-    /// How it is used.
+    /// The settings.
     pub settings: NetworkSettings,
     /// The cache; without one nothing can be fetched.
     pub cache: Option<Cache>,
-    /// Who is told of downloads.
+    /// The observer of downloads.
     pub observer: Box<dyn DownloadObserver>,
-    /// Places that could not be reached in this run; their cached listings are used without asking again.
+    /// URLs that could not be reached in this run; their cached listings are used without another
+    /// request.
     unreachable: Mutex<HashSet<String>>,
 }
 
@@ -76,7 +77,7 @@ impl Network {
         Self { settings, cache, observer, unreachable: Mutex::default() }
     }
 
-    /// Returns the places that could not be reached in this run.
+    /// Returns the URLs that could not be reached in this run.
     pub(crate) fn unreachable(&self) -> MutexGuard<'_, HashSet<String>> {
         // A panic elsewhere leaves whole names behind.
         self.unreachable.lock().unwrap_or_else(PoisonError::into_inner)

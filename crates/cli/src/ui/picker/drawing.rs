@@ -1,4 +1,4 @@
-//! How the picker of a mold looks.
+//! Drawing the mold picker.
 
 use super::{Focus, Level, View};
 use crate::text::style::{fit_width, grouped, safe, size};
@@ -78,7 +78,7 @@ impl View {
         self.row(text, "", end, (width, width), is_chosen)
     }
 
-    /// The same with something faint between: the text is so wide, of so much in all.
+    /// Returns the same with a faint separator between; `width` counts columns.
     fn row(&self, text: &str, more: &str, end: &str, wide: (usize, usize), is_chosen: bool) -> Line<'static> {
         let mark = if is_chosen { "▸ " } else { "  " };
         let end = safe(end);
@@ -103,7 +103,7 @@ impl View {
             frame.render_widget(Paragraph::new(none).wrap(Wrap { trim: true }), area);
             return;
         }
-        // The list stands in pages, so that what one looks at does not creep.
+        // The list is paged, so that it does not scroll at every step.
         let height = height.max(2) - 1;
         let first = picker.at() / height * height;
         let mut lines: Vec<Line<'_>> = Vec::new();
@@ -189,7 +189,7 @@ impl View {
                 if !mold.asks.is_empty() {
                     lines.push(Line::default());
                     lines.push(Line::styled("It asks", bold));
-                    // What follows has its place too.
+                    // The rest keeps its room.
                     let most = room.saturating_sub(12).max(3);
                     let width = usize::from(area.width).saturating_sub(2);
                     let line = |ask: &String| Line::raw(format!("  {}", fit_width(ask, width).trim_end()));

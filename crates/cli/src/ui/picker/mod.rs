@@ -1,4 +1,5 @@
-//! Picker a mold on a full screen: typing narrows at once, and what is chosen is described beside the list.
+//! The mold picker on a full screen: typing narrows the list at once, and the selected mold is
+//! described beside it.
 
 use crate::stop::Stop;
 use crate::text::style::{grouped, safe};
@@ -13,7 +14,7 @@ use tinmold_shelf::{Facet, Picker};
 
 mod drawing;
 
-/// What has the keys.
+/// The part of the screen that has the focus.
 enum Focus {
     /// The list of molds, and the words that are typed.
     List,
@@ -23,7 +24,7 @@ enum Focus {
     Versions(usize),
 }
 
-/// A list of things to narrow by.
+/// A list of filters.
 struct Level {
     title: String,
     lines: Vec<Choice>,
@@ -71,7 +72,7 @@ fn restore() {
     }
 }
 
-/// Lets the person choose; gives the address of what they take.
+/// Lets the user choose; returns the address of the chosen mold.
 pub fn pick(picker: &mut Picker) -> Result<String, Stop> {
     let failed = |error: std::io::Error| Stop::Terminal(error);
     let mut screen = Screen::open().map_err(failed)?;
@@ -103,7 +104,7 @@ struct View {
 }
 
 impl View {
-    /// What a key does; an address once something is taken.
+    /// Handles a key; returns an address once a mold is chosen.
     fn press(&mut self, key: KeyEvent, picker: &mut Picker, page: isize) -> Result<Option<String>, Stop> {
         let control = key.modifiers.contains(KeyModifiers::CONTROL);
         let steps = match key.code {
@@ -186,7 +187,7 @@ impl View {
     }
 }
 
-/// The address of what is chosen: its newest release unless a version is said.
+/// Returns the address of the selected mold: its newest release unless a version is chosen.
 fn taken(picker: &Picker, version: Option<usize>) -> Option<String> {
     let (shelf, mold) = picker.mold(picker.at()).ok()?;
     Some(match version.and_then(|at| mold.versions.get(at)) {
@@ -196,7 +197,7 @@ fn taken(picker: &Picker, version: Option<usize>) -> Option<String> {
     })
 }
 
-/// What can be narrowed by, with what it is narrowed to.
+/// Returns the facets, with their filters.
 fn top(picker: &Picker) -> Level {
     let narrowed = picker.narrowed();
     let value = |by: Facet| narrowed.iter().find(|(other, _)| *other == by).map(|(_, value)| value.clone());
@@ -204,7 +205,7 @@ fn top(picker: &Picker) -> Level {
     Level { title: "Narrow by".into(), lines: Facet::ALL.into_iter().map(line).collect(), at: 0 }
 }
 
-/// What a line opens into: a narrowing into its values, a language into the kinds that there are of it.
+/// Returns what a line expands to: a facet into its values, a language into its kinds.
 fn opened(picker: &Picker, chosen: &Choice) -> Option<Level> {
     let level = |by: Facet, title: String, values: Vec<(String, usize)>| {
         let line =

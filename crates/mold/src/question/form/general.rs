@@ -92,7 +92,7 @@ pub(super) fn shown(c: char) -> String {
     }
 }
 
-/// Letters without their accents, where they come apart.
+/// Removes the accents of letters that decompose.
 pub(super) fn without_accents(text: &str) -> String {
     text.nfkd()
         .filter(|c| !unicode_normalization::char::is_combining_mark(*c))

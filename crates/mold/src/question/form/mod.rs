@@ -1,6 +1,6 @@
-//! Forms: what a text answer must look like, by the real rules of whoever will read it.
+//! Forms of text answers, by the real rules of the tools that read them.
 //!
-//! A refusal says what is wrong and offers the nearest legal answers, each of which the form accepts.
+//! A refusal names the mistake and the nearest legal answers, each of which the form accepts.
 
 mod code;
 mod general;
@@ -39,14 +39,14 @@ pub(super) enum FormError {
     /// A rule of the form that the text breaks.
     #[error("{0}")]
     Rule(&'static str),
-    /// The same with what the text holds.
+    /// Makes the same refusal, with the character that was found.
     #[error("{0}")]
     Detail(String),
 }
 
 macro_rules! forms {
     ($($(#[$doc:meta])* $form:ident $name:literal $check:path),* $(,)?) => {
-        /// What a text answer must look like.
+        /// The form of a text answer.
         #[derive(Clone, Copy, Debug, PartialEq, Eq)]
         pub enum Form { $($(#[$doc])* $form,)* }
 
@@ -84,7 +84,7 @@ forms! {
     Semver "semver" network::semver,
     /// A range of such versions as Cargo writes them: `>=1.2, <2`.
     SemverRange "semver-range" network::semver_range,
-    /// A path inside the casting, with `/`, legal on every system.
+    /// A path inside the project, with `/`, legal on every system.
     Path "path" general::path,
     /// An address for mail, RFC 5321, section 4.1.2, without quoted parts and address literals.
     Email "email" network::email,
@@ -94,16 +94,18 @@ forms! {
     Port "port" network::port,
     /// A licence expression of SPDX 2.3, annex D: `MIT`, `MIT OR Apache-2.0`.
     License "license" network::license,
-    /// A name for crates.io: ASCII letters, digits, `-` and `_`, a letter first, at most 64, no word of the language
-    /// (the Cargo book, "The manifest format", and the crates.io policy).
+    /// A name for crates.io: ASCII letters, digits, `-` and `_`, a letter first, at most 64, no
+    /// keyword (the Cargo book, "The manifest format", and the crates.io policy).
     RustCrate "rust-crate" packages::rust_crate,
-    /// The name of a module: an identifier by PEP 3131 that is lower-case (PEP 8), no keyword, no standard module.
+    /// The name of a module: an identifier by PEP 3131 that is lower-case (PEP 8), no keyword, no
+    /// standard module.
     PythonModule "python-module" packages::python_module,
     /// The name of a distribution: PyPA's "Names and normalization".
     PythonPackage "python-package" packages::python_package,
     /// The name of a package for npm, with or without a scope: `package.json`'s documentation.
     NpmPackage "npm-package" packages::npm_package,
-    /// The name of a Java package: identifiers by JLS 3.8 with dots between, no keyword (JLS 3.9), lower-case.
+    /// The name of a Java package: identifiers by JLS 3.8, separated by dots, no keyword (JLS 3.9),
+    /// lower-case.
     JavaPackage "java-package" packages::java_package,
     /// A Maven artifactId: lower-case letters, digits, hyphens and dots (Maven's naming guide).
     JavaArtifact "java-artifact" packages::java_artifact,
@@ -120,7 +122,8 @@ impl Form {
         Self::ALL.iter().copied().find(|form| form.name() == name)
     }
 
-    /// Whether an answer of this form may hold quotes and other signs that must be quoted in files.
+    /// Returns true if an answer of this form may hold quotes and other signs that files must
+    /// quote.
     #[must_use]
     pub fn is_free(self) -> bool {
         matches!(self, Self::Plain | Self::Url | Self::Email)
@@ -142,7 +145,7 @@ impl Form {
 
     /// At most two legal texts near this one, the nearest first.
     fn nearest(self, text: &str) -> Vec<String> {
-        // Nobody means a name of thousands of letters.
+        // A name of thousands of letters is never meant.
         let text: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).take(200).collect();
         let text = text.trim();
         let candidates = self.candidates(text);

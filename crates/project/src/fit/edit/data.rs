@@ -1,4 +1,4 @@
-//! What a structured file says, whatever its format, and what is to be changed in it.
+//! The data of a structured file, whatever its format, and the changes to it.
 
 use regex::Regex;
 use std::fmt;
@@ -99,46 +99,47 @@ impl From<serde_json::Value> for Data {
 /// One change of a value. A path leads through the tables from the top.
 #[derive(Clone, Debug, PartialEq)]
 pub(super) enum EditOp {
-    /// A key comes into the table at the path.
+    /// Inserts a key into the table at the path.
     Insert(Vec<String>, String, Data),
-    /// What is at the path becomes something else.
+    /// Replaces the value at the path.
     Replace(Vec<String>, Data),
     /// The list at the path gets an element behind its others.
     Append(Vec<String>, Data),
     /// An element of the list at the path becomes something else.
     ReplaceElement(Vec<String>, usize, Data),
-    /// A key goes out of the table at the path.
+    /// Removes a key from the table at the path.
     RemoveKey(Vec<String>, String),
-    /// An element goes out of the list at the path.
+    /// Removes an element from the list at the path.
     RemoveElement(Vec<String>, usize),
 }
 
 /// A value that is in the way of an edit.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Clash {
-    /// Where in the file, its keys with dots between.
+    /// The path in the file, its keys separated by dots.
     pub place: String,
-    /// What is there.
+    /// The value in the file.
     pub there: Data,
-    /// What was to be there.
+    /// The value of the edit.
     pub wanted: Data,
 }
 
-/// What is to be changed in a file.
+/// The changes to a file.
 #[derive(Clone, Debug, Default)]
 pub struct EditRequest {
-    /// Keys and what they shall hold; tables in it are gone into.
+    /// Keys and their values; tables are merged.
     pub set: Vec<(String, Data)>,
-    /// Lists at keys, and what they shall hold too.
+    /// Lists at keys, and the elements to add.
     pub add: Vec<(String, Data)>,
-    /// Keys of tables and texts of lists that shall not be there.
+    /// Keys of tables and texts of lists to remove.
     pub remove: Vec<(String, Data)>,
-    /// What two texts of a list have in common if they are about the same thing.
+    /// The part that two texts of a list share if they mean the same thing.
     pub same: Option<Regex>,
 }
 
 impl EditRequest {
-    /// The steps from `data` to what is wanted, and what is in their way, which they replace if `replace` is said.
+    /// Returns the operations that turn `data` into the wanted data, and the conflicting values;
+    /// with `replace` the operations replace those.
     pub(super) fn ops(&self, data: &Data, replace: bool) -> (Vec<EditOp>, Vec<Clash>) {
         let mut planner = Planner {
             data: data.clone(),
@@ -153,7 +154,7 @@ impl EditRequest {
         (planner.ops, planner.clashes)
     }
 
-    /// What a person would have to write, in a line for each thing.
+    /// Returns the edit as lines for the user to apply by hand.
     #[must_use]
     pub fn lines(&self) -> Vec<String> {
         let line = |what: &str, entries: &[(String, Data)]| {
@@ -243,7 +244,8 @@ impl Planner<'_> {
         }
     }
 
-    /// What a text is about: what `same` finds in it, but for case and for which of `-`, `_` and `.` is written.
+    /// Returns the part of a text that `same` matches, without regard to case and to `-`, `_` and
+    /// `.`.
     fn thing(&self, data: &Data) -> Option<String> {
         let Data::Text(text) = data else { return None };
         let found = self.same?.find(text)?.as_str();

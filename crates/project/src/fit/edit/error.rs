@@ -8,7 +8,7 @@ pub enum EditError {
     Malformed {
         /// The format.
         format: &'static str,
-        /// What the parser says.
+        /// The parser's message.
         reason: String,
         /// The line, from 1.
         line: usize,

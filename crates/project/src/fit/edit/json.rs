@@ -24,7 +24,7 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
             let names: Vec<String> =
                 table.properties().iter().filter_map(|property| property.decoded_name()).collect();
             let keys: Vec<&str> = names.iter().map(String::as_str).collect();
-            // What stands at the top has an order by meaning.
+            // The order of top-level keys has a meaning.
             let place = if path.is_empty() { keys.len() } else { insert_position(&keys, key) };
             table.insert(place, key, input(value));
         }

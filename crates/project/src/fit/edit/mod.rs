@@ -1,8 +1,8 @@
 //! Edits of structured files: JSON, TOML and YAML, with everything untouched as it was.
 //!
-//! `data` is what a file says, whatever its format: it finds what an edit changes, and what is in its way. `json`, `toml` and
-//! `yaml` then make one step at a time in the text. What comes out is read again and must say what was meant; else the file is
-//! left to a person.
+//! `data` holds the data of a file, whatever its format, and finds what an edit changes and what
+//! conflicts. `json`, `toml` and `yaml` apply one operation at a time to the text. The result is
+//! parsed again and must equal the wanted data; else the file is left to the user.
 
 mod data;
 mod error;
@@ -18,12 +18,12 @@ use super::text::Text;
 use tinmold_mold::{Holds, formats};
 use tinmold_notation::Position;
 
-/// What became of an edit.
+/// The result of an edit.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Edited {
     /// The file with it; and what was in the way of it.
     Changed(String, Vec<Clash>),
-    /// The file says so already.
+    /// The file holds it already.
     Same,
     /// Other values are in the way, and the file stays as it is.
     Clashes(Vec<Clash>),
@@ -75,7 +75,7 @@ pub fn edit(holds: Holds, text: &str, request: &EditRequest, on_clash: OnClash) 
     Edited::Changed(file.with_plain(&plain), clashes)
 }
 
-/// What a text says.
+/// Parses a text.
 fn read(holds: Holds, text: &str) -> Result<Data, EditError> {
     match holds {
         Holds::Json | Holds::Jsonc => json::read(text),
@@ -85,7 +85,7 @@ fn read(holds: Holds, text: &str) -> Result<Data, EditError> {
     }
 }
 
-/// Where a key goes among others: in order if they are in order, else behind them.
+/// Returns the position of a new key: in order if the keys are sorted, else at the end.
 fn insert_position(keys: &[&str], new: &str) -> usize {
     if keys.len() > 1 && keys.is_sorted() { keys.partition_point(|key| *key < new) } else { keys.len() }
 }

@@ -109,7 +109,7 @@ fn insert(table: &mut Table, key: &str, value: &Data, is_root: bool) {
     if let Data::Table(entries) = value
         && (is_root || table.is_implicit())
     {
-        // What is below `tool` is a table of each tool's own.
+        // Below `tool`, each tool has a table of its own.
         let own_headers =
             is_root && key == "tool" && entries.iter().all(|(_, v)| matches!(v, Data::Table(_)));
         let is_first = is_root && table.is_empty();
@@ -126,7 +126,7 @@ fn insert(table: &mut Table, key: &str, value: &Data, is_root: bool) {
     let keys: Vec<String> =
         table.iter().filter(|(_, item)| item.is_value()).map(|(key, _)| key.to_owned()).collect();
     let keys: Vec<&str> = keys.iter().map(String::as_str).collect();
-    // What stands at the top has an order by meaning.
+    // The order of top-level tables has a meaning.
     let is_last = is_root || insert_position(&keys, key) == keys.len();
     table.insert(key, Item::Value(plain(value)));
     if !is_last {
@@ -134,7 +134,7 @@ fn insert(table: &mut Table, key: &str, value: &Data, is_root: bool) {
     }
 }
 
-/// The new value stands as the old one stood.
+/// The new value keeps the formatting around the old one.
 fn replace(old: &mut Value, new: &Data) {
     let mut new = plain(new);
     *new.decor_mut() = old.decor().clone();
@@ -145,7 +145,8 @@ fn raw(text: Option<&toml_edit::RawString>) -> String {
     text.and_then(|text| text.as_str()).unwrap_or("").to_owned()
 }
 
-/// Adds an element as the others stand: on a line of its own where they do, comments left where they are.
+/// Adds an element in the style of the others: on a line of its own if they are, with comments left
+/// in place.
 fn append(array: &mut Array, value: &Data) {
     let mut new = plain(value);
     let trailing = raw(Some(array.trailing()));
@@ -160,7 +161,7 @@ fn append(array: &mut Array, value: &Data) {
         array.push_formatted(new);
         return;
     }
-    // Between the last element and the bracket may stand a comment, which stays behind that element.
+    // A comment between the last element and the bracket stays after that element.
     last.decor_mut().set_suffix("");
     let between = format!("{suffix}{trailing}");
     let (kept, closing) = between.rsplit_once('\n').unwrap_or((between.as_str(), ""));
@@ -172,7 +173,7 @@ fn append(array: &mut Array, value: &Data) {
     array.set_trailing(format!("\n{closing}"));
 }
 
-/// Takes an element out, with the comment that stands behind it on its line.
+/// Removes an element, with the comment after it on its line.
 fn take_out(array: &mut Array, at: usize) {
     let taken = array.remove(at);
     let (prefix, suffix) = (raw(taken.decor().prefix()), raw(taken.decor().suffix()));
@@ -180,7 +181,7 @@ fn take_out(array: &mut Array, at: usize) {
         Some(next) => raw(next.decor().prefix()),
         None => suffix + &raw(Some(array.trailing())),
     };
-    // The line ends of the element before it and of its own line are in what stands before each.
+    // The line breaks of the element before it and of its own line are in the prefix of each.
     let joined = match (prefix.rsplit_once('\n'), following.split_once('\n')) {
         (Some((before, _)), Some((_, after))) => format!("{before}\n{after}"),
         _ if at == 0 => prefix,

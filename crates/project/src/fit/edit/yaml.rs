@@ -1,4 +1,5 @@
-//! Steps in YAML: the places of what is there come from the parser, and the text is changed at those places only.
+//! Operations on YAML: the parser gives the spans of what exists, and the text is changed at those
+//! only.
 
 use super::data::{Data, EditOp};
 use super::error::EditError;
@@ -17,10 +18,11 @@ pub(super) fn read(text: &str) -> Result<Data, EditError> {
     })
 }
 
-/// A value with its place in the text.
+/// A value with its span in the text.
 #[derive(Debug)]
 struct Node {
-    /// From its first byte to behind its last; what is closed by indentation ends with its last element.
+    /// The span from its first byte to the end; a value closed by indentation ends with its last
+    /// element.
     span: Range<usize>,
     kind: NodeKind,
 }
@@ -28,7 +30,7 @@ struct Node {
 #[derive(Debug)]
 enum NodeKind {
     Scalar,
-    /// Written in braces?, keys with their places, values.
+    /// True if it is written in braces; keys with their spans; values.
     Map(bool, Vec<(String, Range<usize>, Node)>),
     /// Written in brackets?, elements.
     List(bool, Vec<Node>),
@@ -143,7 +145,7 @@ fn column(text: &str, at: usize) -> usize {
     at - line_start(text, at)
 }
 
-/// Whether the place is the first of its line, but for blanks.
+/// Returns true if only blanks come before it on its line.
 fn begins_line(text: &str, at: usize) -> bool {
     text[line_start(text, at)..at].trim().is_empty()
 }
@@ -152,7 +154,7 @@ fn spliced(text: &str, place: Range<usize>, new: &str) -> String {
     format!("{}{new}{}", &text[..place.start], &text[place.end..])
 }
 
-/// Whole lines behind the one that ends at `end`.
+/// Inserts whole lines after the one that ends at `end`.
 fn behind(text: &str, end: usize, lines: &str) -> String {
     let end = line_end(text, end);
     spliced(text, end..end, &format!("\n{}", lines.trim_end_matches('\n')))
@@ -207,7 +209,7 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
     }
 }
 
-/// Where the dash before an element stands.
+/// Returns the position of the dash before an element.
 fn dash(text: &str, element: &Node) -> usize {
     text[..element.span.start].rfind('-').unwrap_or(element.span.start)
 }
@@ -234,7 +236,8 @@ fn append(text: &str, style: &Style, list: &Node, value: &Data) -> Result<String
     Ok(behind(text, list.span.end, &style.element(value, column)))
 }
 
-/// Puts something behind the last of what stands in braces or brackets: on a line of its own where the last one does.
+/// Inserts after the last entry in braces or brackets: on a line of its own if the last entry is on
+/// one.
 fn into_flow(text: &str, span: &Range<usize>, last: Option<usize>, new: &str) -> String {
     let Some(last) = last else {
         return spliced(
@@ -262,7 +265,7 @@ fn into_flow(text: &str, span: &Range<usize>, last: Option<usize>, new: &str) ->
 fn replace(text: &str, style: &Style, old: &Node, new: &Data) -> Result<String, EditError> {
     let is_line = !text[old.span.clone()].contains('\n');
     match (&old.kind, new) {
-        // Nothing stands behind the colon.
+        // Nothing follows the colon.
         (NodeKind::Scalar, _) if old.span.is_empty() => {
             // The parser has it before the colon or behind it.
             let rest = &text[old.span.start..line_end(text, old.span.start)];
@@ -303,10 +306,10 @@ fn take_out(text: &str, flow: bool, spans: &[Range<usize>], at: usize) -> Result
     Ok(spliced(text, line_start(text, span.start)..(end + 1).min(text.len()), ""))
 }
 
-/// How a file is written.
+/// The formatting of a file.
 struct Style {
     indent: usize,
-    /// How much further than its key a list stands.
+    /// The indentation of a list, beyond that of its key.
     list_indent: usize,
 }
 
