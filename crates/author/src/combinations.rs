@@ -100,7 +100,7 @@ fn levels(mold: &Mold, factor: Factor) -> Level {
     }
 }
 
-/// A choice for each factor: the seed's two, and for the others what meets most of what is open.
+/// Returns a choice for each factor: the seed's two, and for the others what meets most of what is open.
 fn row(levels: &[Level], open: &[Pair], seed: Pair) -> Vec<Level> {
     let mut row: Vec<Option<Level>> = vec![None; levels.len()];
     (row[seed.0], row[seed.2]) = (Some(seed.1), Some(seed.3));

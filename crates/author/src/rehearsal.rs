@@ -34,7 +34,7 @@ pub fn check(mold: &Mold) -> Usage {
 
 type Set = Vec<(String, String)>;
 
-/// The day does not matter, and the same check finds the same at any time.
+/// Returns a fixed date, so that the same check finds the same at any time.
 fn built_ins() -> BuiltIns {
     BuiltIns::on("2000-01-01")
 }

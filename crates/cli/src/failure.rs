@@ -55,7 +55,7 @@ impl Failure {
         Self { exit: Exit::Faulty, text: format!("{text}{summary}") }
     }
 
-    /// A failure that has been put into words already.
+    /// Returns a failure that has been put into words already.
     pub fn shown(exit: Exit, text: String) -> Self {
         Self { exit, text }
     }
@@ -147,7 +147,7 @@ impl From<MoldError> for Failure {
     }
 }
 
-/// A failure of verification.
+/// Returns a failure of verification.
 pub fn of_verify(error: VerifyError, package: &Package) -> Failure {
     match error {
         VerifyError::Faulty(findings) => Failure::findings(&findings, package),
@@ -170,7 +170,7 @@ pub fn of_plan(error: PlanError, package: &Package) -> Failure {
     }
 }
 
-/// A failure of writing a plan. But for the last kind, nothing was written and nothing changed.
+/// Returns a failure of writing a plan. But for the last kind, nothing was written and nothing changed.
 pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
     match error {
         WriteError::Plan(error) => of_plan(error, &plan.mold.package),
@@ -223,7 +223,7 @@ pub fn of_write_error(error: &WriteError) -> Failure {
     }
 }
 
-/// A part that cannot be fitted.
+/// Returns a part that cannot be fitted.
 pub fn of_fit(error: FitError, package: &Package) -> Failure {
     match error {
         FitError::DoesNotGo { .. } => Failure::new(Exit::Usage, format!("{error}; nothing was written"))

@@ -75,7 +75,7 @@ pub enum ShelfPlace {
 }
 
 impl ShelfPlace {
-    /// The shelf of this name there.
+    /// Returns the shelf of this name there.
     pub fn shelf(&self, name: &str, network: &Arc<Network>) -> Box<dyn Shelf> {
         match self {
             Self::Folder(folder) => Box::new(FolderShelf::new(name, folder, network.cache.clone())),
@@ -137,7 +137,7 @@ pub fn is_shelf_name(name: &str) -> bool {
         && name.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c))
 }
 
-/// The way to shelves elsewhere, as the configuration and the command line say.
+/// Returns the way to shelves elsewhere, as the configuration and the command line say.
 fn network(config: &ConfigNetwork, global: GlobalOptions) -> Arc<Network> {
     let usual = NetworkSettings::default();
     let hours = |hours: u32| Duration::from_secs(u64::from(hours) * 3600);
@@ -155,7 +155,7 @@ fn network(config: &ConfigNetwork, global: GlobalOptions) -> Arc<Network> {
 }
 
 impl Settings {
-    /// The shelf in the program, and those that were added.
+    /// Returns the shelf in the program, and those that were added.
     pub fn shelves(&self, global: GlobalOptions) -> Shelves {
         let network = network(&self.network, global);
         // The value was validated when it was read.
@@ -164,7 +164,7 @@ impl Settings {
         Shelves::with(all, network)
     }
 
-    /// A shelf that was not added yet.
+    /// Returns a shelf that was not added yet.
     pub fn shelf(&self, name: &str, place: &ShelfPlace, global: GlobalOptions) -> Box<dyn Shelf> {
         place.shelf(name, &network(&self.network, global))
     }

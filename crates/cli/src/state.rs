@@ -49,7 +49,7 @@ fn recent_path() -> Option<PathBuf> {
     Some(Xdg::new().ok()?.state_dir()?.join("tinmold/recent"))
 }
 
-/// The molds that were cast last, as `shelf/name`, the last one first.
+/// Returns the molds that were cast last, as `shelf/name`, the last one first.
 pub fn recent() -> Vec<String> {
     let text = recent_path().and_then(|path| fs::read_to_string(path).ok()).unwrap_or_default();
     text.lines().take(RECENT).map(str::to_owned).collect()

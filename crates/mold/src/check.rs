@@ -85,7 +85,7 @@ impl Mold {
         Looked { findings, used, files: self.body.len() }
     }
 
-    /// Its own questions that nothing uses, and rules for files that it has not.
+    /// Returns its own questions that nothing uses, and rules for files that it has not.
     fn unused(&self, used: &HashSet<NameId>) -> Vec<Finding> {
         let manifest =
             if self.home.is_empty() { "mold.toml".to_owned() } else { format!("{}part.toml", self.home) };
@@ -112,7 +112,7 @@ impl Mold {
         findings
     }
 
-    /// Every text and expression of the manifest; true for expressions.
+    /// Returns every text and expression of the manifest; true for expressions.
     fn snippets(&self) -> Vec<(&Snippet, bool)> {
         let mut all: Vec<(&Snippet, bool)> = Vec::new();
         for question in &self.questions {
@@ -173,7 +173,7 @@ impl Mold {
         (compiled.findings, used, compiled.placed.iter().map(|name| (*name).to_owned()).collect())
     }
 
-    /// A fragment that no file places is compiled alone, for mistakes that need no types.
+    /// Compiles a fragment that no file places alone, for mistakes that need no types.
     fn check_unplaced(&self, placed: &HashSet<String>) -> Vec<Finding> {
         let mut findings = Vec::new();
         let setting = Setting { fragments: &self.fragments, marks: &self.marks[0], ..Setting::default() };

@@ -70,7 +70,7 @@ impl Holds {
     }
 }
 
-/// The settings of editors and compilers that are read with comments.
+/// Returns the settings of editors and compilers that are read with comments.
 fn takes_comments(folder: &str, name: &str) -> bool {
     let settings = |prefix: &str| {
         name.strip_prefix(prefix).is_some_and(|rest| rest == ".json" || rest.starts_with(['.', '-']))
@@ -135,7 +135,7 @@ pub fn json_reason(error: &serde_json::Error) -> String {
     message.strip_suffix(&place).unwrap_or(&message).to_owned()
 }
 
-/// The byte at a line from 1 and a byte from 0 within it.
+/// Returns the byte at a line from 1 and a byte from 0 within it.
 fn at_line(text: &str, line: usize, column: usize) -> usize {
     let start: usize = text.split_inclusive('\n').take(line.saturating_sub(1)).map(str::len).sum();
     (start + column).min(text.len())

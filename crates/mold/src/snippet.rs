@@ -33,7 +33,7 @@ impl Snippet {
         Self { text, file: Arc::clone(file), span, offset }
     }
 
-    /// The text as it was written.
+    /// Returns the text as it was written.
     #[must_use]
     pub fn text(&self) -> &str {
         &self.text
@@ -45,7 +45,7 @@ impl Snippet {
         Span::new(self.span.start, self.span.end)
     }
 
-    /// The name of its manifest.
+    /// Returns the name of its manifest.
     #[must_use]
     pub fn file(&self) -> &Arc<str> {
         &self.file
@@ -93,7 +93,7 @@ impl Snippet {
         })
     }
 
-    /// The value of the expression.
+    /// Returns the value of the expression.
     ///
     /// # Errors
     /// The first finding, of the compiler or of the evaluation.

@@ -22,19 +22,19 @@ impl Budget {
     /// The usual limit: 1 GiB.
     pub const USUAL: u64 = 1 << 30;
 
-    /// A budget of `limit` steps and bytes.
+    /// Returns a budget of `limit` steps and bytes.
     #[must_use]
     pub fn new(limit: u64) -> Self {
         Self { left: AtomicU64::new(limit), limit }
     }
 
-    /// The initial amount.
+    /// Returns the initial amount.
     #[must_use]
     pub fn limit(&self) -> u64 {
         self.limit
     }
 
-    /// A purse that pays from this budget; empty yet.
+    /// Returns a purse that pays from this budget; empty yet.
     pub(crate) fn purse(&self) -> Purse<'_> {
         Purse { budget: self, left: 0 }
     }

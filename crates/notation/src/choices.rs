@@ -118,13 +118,13 @@ impl Choices {
         Ok(())
     }
 
-    /// The question's key.
+    /// Returns the question's key.
     #[must_use]
     pub fn name(&self) -> &str {
         &self.name
     }
 
-    /// The options in their order.
+    /// Returns the options in their order.
     #[must_use]
     pub fn options(&self) -> &[Choice] {
         &self.options
@@ -136,12 +136,12 @@ impl Choices {
         self.options.iter().position(|option| option.value == value).and_then(|at| u16::try_from(at).ok())
     }
 
-    /// The names and types of the fields.
+    /// Returns the names and types of the fields.
     pub fn fields(&self) -> impl Iterator<Item = (&str, Type)> {
         self.fields.iter().map(|(name, element)| (name.as_str(), element.single()))
     }
 
-    /// The type of a field.
+    /// Returns the type of a field.
     #[must_use]
     pub fn field_type(&self, name: &str) -> Option<Type> {
         self.field(name).map(|(_, of)| of)
@@ -152,13 +152,13 @@ impl Choices {
         Some((u16::try_from(at).ok()?, self.fields[at].1.single()))
     }
 
-    /// The field of an option, if there is an option and it has the field.
+    /// Returns the field of an option, if there is an option and it has the field.
     #[inline]
     pub(crate) fn value_of(&self, option: Option<u16>, field: u16) -> Option<&FieldValue> {
         self.options.get(option? as usize)?.fields.get(field as usize)?.as_ref()
     }
 
-    /// The text of a field for every option; empty where the option lacks it.
+    /// Returns the text of a field for every option; empty where the option lacks it.
     pub(crate) fn text_column(&self, field: u16) -> Vec<&str> {
         self.options
             .iter()

@@ -22,25 +22,25 @@ pub struct Code {
 }
 
 impl Code {
-    /// A kind of mistake. Names are lower-case words with hyphens and never change.
+    /// Returns a kind of mistake. Names are lower-case words with hyphens and never change.
     #[must_use]
     pub const fn error(name: &'static str) -> Self {
         Self { name, severity: Severity::Error }
     }
 
-    /// The kind of a finding.
+    /// Returns the kind of a finding.
     #[must_use]
     pub const fn warning(name: &'static str) -> Self {
         Self { name, severity: Severity::Warning }
     }
 
-    /// The code as it is printed.
+    /// Returns the code as it is printed.
     #[must_use]
     pub const fn as_str(self) -> &'static str {
         self.name
     }
 
-    /// The severity of findings of this kind.
+    /// Returns the severity of findings of this kind.
     #[must_use]
     pub const fn severity(self) -> Severity {
         self.severity

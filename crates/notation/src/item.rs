@@ -22,7 +22,7 @@ impl<'r> Item<'r> {
         Self::Made(text.into())
     }
 
-    /// The text of a text; the value of an option; `""` of anything else.
+    /// Returns the text of a text; the value of an option; `""` of anything else.
     pub(crate) fn text<'a>(&'a self, scope: &'a Scope) -> &'a str {
         match self {
             Self::Text(text) => text,
@@ -78,7 +78,7 @@ impl<'r> Item<'r> {
         }
     }
 
-    /// The order of two values of one type: texts by code point, options as the question lists them.
+    /// Returns the order of two values of one type: texts by code point, options as the question lists them.
     pub(crate) fn order(&self, other: &Self, scope: &Scope) -> Ordering {
         match (self, other) {
             (Self::Integer(a), Self::Integer(b)) => a.cmp(b),

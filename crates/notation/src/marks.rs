@@ -58,25 +58,25 @@ impl Marks {
         Self { open: open.into(), close: close.into() }
     }
 
-    /// The opening mark.
+    /// Returns the opening mark.
     #[must_use]
     pub fn open(&self) -> &str {
         &self.open
     }
 
-    /// The closing mark.
+    /// Returns the closing mark.
     #[must_use]
     pub fn close(&self) -> &str {
         &self.close
     }
 
-    /// The first opening mark in `text`, in bytes.
+    /// Returns the first opening mark in `text`, in bytes.
     #[must_use]
     pub fn find(&self, text: &str) -> Option<usize> {
         find(&self.open, text)
     }
 
-    /// The first closing mark in `text`, in bytes.
+    /// Returns the first closing mark in `text`, in bytes.
     pub(crate) fn find_close(&self, text: &str) -> Option<usize> {
         find(&self.close, text)
     }

@@ -1,6 +1,6 @@
 //! The nearest known name to a mistyped one.
 
-/// The candidate nearest to `word`, if one is near enough to have been meant.
+/// Returns the candidate nearest to `word`, if one is near enough to have been meant.
 ///
 /// A name is near if its edit distance (insertion, deletion, change, swap of neighbours) is at most
 /// a third of the length, without regard to case. Of equally near names the first in alphabetical

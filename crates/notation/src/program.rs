@@ -161,7 +161,7 @@ pub struct Program<'s> {
 }
 
 impl Program<'_> {
-    /// The type of its value, for a program that was compiled from an expression; else a text.
+    /// Returns the type of its value, for a program that was compiled from an expression; else a text.
     #[must_use]
     pub fn value_type(&self) -> Type {
         self.of

@@ -128,7 +128,7 @@ impl<'r> Renderer<'r> {
         put
     }
 
-    /// The remembered tags of sources that are compiled like this.
+    /// Returns the remembered tags of sources that are compiled like this.
     fn kind(&mut self, setting: &Setting<'_>) -> usize {
         let is_such = |kind: &Kind| {
             (kind.syntax, kind.local) == (setting.syntax, setting.local)

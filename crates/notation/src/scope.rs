@@ -10,7 +10,7 @@ use rustc_hash::FxHashMap;
 pub struct NameId(pub(crate) u32);
 
 impl NameId {
-    /// The position among the scope's names, from 0.
+    /// Returns the position among the scope's names, from 0.
     #[must_use]
     pub fn index(self) -> usize {
         self.0 as usize
@@ -99,7 +99,7 @@ pub struct Scope {
 }
 
 impl Scope {
-    /// A scope with nothing in it.
+    /// Returns a scope with nothing in it.
     #[must_use]
     pub fn new() -> Self {
         Self::default()
@@ -183,7 +183,7 @@ impl Scope {
         }
     }
 
-    /// The name so written.
+    /// Returns the name so written.
     #[must_use]
     pub fn find(&self, name: &str) -> Option<NameId> {
         self.index.get(name).copied()
@@ -195,13 +195,13 @@ impl Scope {
         &self.names[id.index()]
     }
 
-    /// All names, in the order they were added.
+    /// Returns all names, in the order they were added.
     #[must_use]
     pub fn names(&self) -> &[Name] {
         &self.names
     }
 
-    /// A set of options.
+    /// Returns a set of options.
     #[must_use]
     pub fn choices(&self, id: ChoicesId) -> &Choices {
         &self.choices[id.0 as usize]
@@ -213,7 +213,7 @@ impl Scope {
             && self.names.iter().any(|name| name.name.split('.').next() == Some(word))
     }
 
-    /// The type as people read it: "a text", "an option of `web`".
+    /// Returns the type as people read it: "a text", "an option of `web`".
     #[must_use]
     pub fn describe(&self, of: Type) -> String {
         match of {

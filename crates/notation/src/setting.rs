@@ -35,12 +35,12 @@ impl Fragments {
         self.sources.insert(name.into(), Fragment { source, file: file.into() });
     }
 
-    /// The names, sorted.
+    /// Returns the names, sorted.
     pub fn names(&self) -> impl Iterator<Item = &str> {
         self.sources.keys().map(String::as_str)
     }
 
-    /// A fragment's own name and source.
+    /// Returns a fragment's own name and source.
     #[must_use]
     pub fn get(&self, name: &str) -> Option<(&str, &str)> {
         self.sources.get_key_value(name).map(|(name, fragment)| (name.as_str(), fragment.source.as_str()))

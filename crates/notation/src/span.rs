@@ -10,7 +10,7 @@ pub struct Span {
 }
 
 impl Span {
-    /// The range from `start` up to and without `end`, both in bytes.
+    /// Returns the range from `start` up to and without `end`, both in bytes.
     ///
     /// Sources are at most 4 GiB long; positions past that are clamped.
     #[must_use]
@@ -25,13 +25,13 @@ impl Span {
         Self { start: self.start, end: other.end }
     }
 
-    /// The range for indexing into the source.
+    /// Returns the range for indexing into the source.
     #[must_use]
     pub fn range(self) -> std::ops::Range<usize> {
         self.start as usize..self.end as usize
     }
 
-    /// The piece of `source` that it covers; empty where the source is too short.
+    /// Returns the piece of `source` that it covers; empty where the source is too short.
     #[must_use]
     pub fn of(self, source: &str) -> &str {
         source.get(self.range()).unwrap_or("")

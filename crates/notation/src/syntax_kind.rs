@@ -47,7 +47,7 @@ impl Syntax {
         }
     }
 
-    /// The view that quotes free text in such a file; none for plain files.
+    /// Returns the view that quotes free text in such a file; none for plain files.
     pub(crate) fn quoting(self) -> Option<&'static str> {
         Some(match self {
             Self::Plain => return None,

@@ -42,7 +42,7 @@ pub enum Element {
 }
 
 impl Element {
-    /// The type of one element.
+    /// Returns the type of one element.
     #[must_use]
     pub fn single(self) -> Type {
         match self {
@@ -54,7 +54,7 @@ impl Element {
         }
     }
 
-    /// The element type of a list of values of type `of`; none for a list of lists.
+    /// Returns the element type of a list of values of type `of`; none for a list of lists.
     #[must_use]
     pub fn of(of: Type) -> Option<Self> {
         Some(match of {
@@ -69,7 +69,7 @@ impl Element {
 }
 
 impl Type {
-    /// The one type that both fit, if there is one.
+    /// Returns the one type that both fit, if there is one.
     #[must_use]
     pub fn joined(self, other: Self) -> Option<Self> {
         Some(match (self, other) {

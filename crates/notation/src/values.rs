@@ -25,7 +25,7 @@ impl std::fmt::Display for TypeMismatch {
 impl std::error::Error for TypeMismatch {}
 
 impl Values {
-    /// The empty value of its type for every name.
+    /// Returns the empty value of its type for every name.
     #[must_use]
     pub fn new(scope: &Scope) -> Self {
         Self { items: scope.names().iter().map(|name| Value::empty(name.of)).collect() }
@@ -64,7 +64,7 @@ impl Values {
         }
     }
 
-    /// The value of a name.
+    /// Returns the value of a name.
     #[must_use]
     pub fn get(&self, id: NameId) -> Option<&Value> {
         self.items.get(id.index())

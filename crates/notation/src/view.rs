@@ -37,7 +37,7 @@ macro_rules! views {
         #[derive(Clone, Copy, Debug, PartialEq, Eq)]
         pub(crate) enum View { $($($view,)*)* }
 
-        /// The signature of the view `name` on values of the kind `on`.
+        /// Returns the signature of the view `name` on values of the kind `on`.
         pub(crate) fn find(on: On, name: &str) -> Option<&'static Signature> {
             match on {
                 $(On::$on => match name {
@@ -54,7 +54,7 @@ macro_rules! views {
             }
         }
 
-        /// The names of all views on values of the kind `on`.
+        /// Returns the names of all views on values of the kind `on`.
         pub(crate) fn names(on: On) -> &'static [&'static str] {
             match on { $(On::$on => &[$($name),*],)* }
         }

@@ -12,7 +12,7 @@ const UNITS: [(u64, &str); 6] = [
     (60, "minute"),
 ];
 
-/// A length of time in its largest unit: "3 days", "1 hour"; "a moment" below a minute.
+/// Returns a length of time in its largest unit: "3 days", "1 hour"; "a moment" below a minute.
 #[must_use]
 pub fn duration_in_words(time: Duration) -> String {
     let seconds = time.as_secs();

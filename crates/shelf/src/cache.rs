@@ -17,7 +17,7 @@ pub struct Cache {
 }
 
 impl Cache {
-    /// The cache in this folder, which is made when something is kept.
+    /// Returns the cache in this folder, which is made when something is kept.
     #[must_use]
     pub fn new(root: impl Into<PathBuf>) -> Self {
         Self { root: root.into() }
@@ -99,7 +99,7 @@ impl Cache {
     }
 }
 
-/// A name for a file from a text of any length and kind.
+/// Returns a name for a file from a text of any length and kind.
 fn key(text: &str) -> String {
     digest_of(text.as_bytes()).to_string()[..32].to_owned()
 }

@@ -32,7 +32,7 @@ struct Seen {
 }
 
 impl FolderShelf {
-    /// The shelf `name` in `folder`. What its archives hold is remembered in `cache`.
+    /// Returns the shelf `name` in `folder`. What its archives hold is remembered in `cache`.
     #[must_use]
     pub fn new(name: impl Into<String>, folder: impl Into<PathBuf>, cache: Option<Cache>) -> Self {
         Self { name: name.into(), folder: folder.into(), cache }

@@ -32,7 +32,7 @@ pub struct GitShelf {
 }
 
 impl GitShelf {
-    /// The shelf `name` in the repository at `url`, which is whatever git takes.
+    /// Returns the shelf `name` in the repository at `url`, which is whatever git takes.
     #[must_use]
     pub fn new(name: impl Into<String>, url: impl Into<String>, network: Arc<Network>) -> Self {
         Self { name: name.into(), url: url.into(), network }
@@ -50,7 +50,7 @@ impl GitShelf {
         self.failed(SourceError::Git { url: self.url.clone(), error })
     }
 
-    /// Every mold at every tag that is a version, and what cannot be one.
+    /// Returns every mold at every tag that is a version, and what cannot be one.
     fn found(&self, repository: &Repository) -> Result<(Vec<Entry>, Vec<Skipped>), GitError> {
         let mut versions: Vec<(Tag, String)> =
             repository.tags()?.into_iter().filter_map(|tag| Some((Tag::parse(&tag)?, tag))).collect();
@@ -116,7 +116,7 @@ impl GitShelf {
         Ok((entries, notes))
     }
 
-    /// The releases that are kept, by where they are.
+    /// Returns the releases that are kept, by where they are.
     fn known(&self) -> HashMap<String, Entry> {
         let text = self.listings().kept().and_then(|kept| {
             let digest: Digest = kept.index.parse().ok()?;
@@ -132,7 +132,7 @@ impl GitShelf {
             .collect()
     }
 
-    /// The mold in a folder; without a digest if it was not seen before.
+    /// Returns the mold in a folder; without a digest if it was not seen before.
     fn at(
         &self,
         objects: &[Object],
@@ -293,7 +293,7 @@ impl Tag {
     }
 }
 
-/// The folders with a `mold.toml`: the root alone if it has one; in the order of their paths.
+/// Returns the folders with a `mold.toml`: the root alone if it has one; in the order of their paths.
 fn mold_folders(objects: &[Object]) -> Vec<String> {
     let mut folders: Vec<String> = objects
         .iter()

@@ -24,7 +24,7 @@ pub(crate) struct Kept {
 }
 
 impl Kept {
-    /// The age of the listing.
+    /// Returns the age of the listing.
     pub(crate) fn age(&self) -> Duration {
         let then = SystemTime::UNIX_EPOCH + Duration::from_secs(self.fetched);
         SystemTime::now().duration_since(then).unwrap_or_default()
@@ -56,7 +56,7 @@ impl Listings<'_> {
         is_whole.then_some(kept.validators)
     }
 
-    /// The note of what is kept.
+    /// Returns the note of what is kept.
     pub(crate) fn kept(&self) -> Option<Kept> {
         self.cache().ok()?.note(self.place)
     }
@@ -92,7 +92,7 @@ impl Listings<'_> {
         }
     }
 
-    /// The catalogue that is kept, made anew if it is damaged.
+    /// Returns the catalogue that is kept, made anew if it is damaged.
     fn open(&self, kept: &Kept) -> Option<Catalogue> {
         let cache = self.cache().ok()?;
         let digest = kept.digest()?;

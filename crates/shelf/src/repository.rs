@@ -98,7 +98,7 @@ pub(crate) struct Object {
 }
 
 impl Repository {
-    /// The copy in this folder, brought up to the repository at `url` if that can be reached.
+    /// Returns the copy in this folder, brought up to the repository at `url` if that can be reached.
     pub(crate) fn fetched(
         folder: &Path,
         url: &str,
@@ -128,7 +128,7 @@ impl Repository {
         Ok(repository)
     }
 
-    /// The copy that is kept already.
+    /// Returns the copy that is kept already.
     pub(crate) fn kept(folder: &Path) -> Option<Self> {
         folder.join("HEAD").is_file().then(|| Self { folder: folder.to_owned() })
     }
@@ -173,7 +173,7 @@ impl Repository {
         command
     }
 
-    /// The names of all tags.
+    /// Returns the names of all tags.
     pub(crate) fn tags(&self) -> Result<Vec<String>, GitError> {
         let all = self.run(LIMIT, &["for-each-ref", "--format=%(refname:strip=2)", "refs/tags"])?;
         Ok(all.lines().map(str::to_owned).collect())
@@ -209,7 +209,7 @@ impl Repository {
         Ok(objects)
     }
 
-    /// A reader of what is in the store.
+    /// Returns a reader of what is in the store.
     pub(crate) fn reader(&self) -> Result<Reader, GitError> {
         let mut command = self.command();
         command
@@ -235,7 +235,7 @@ pub(crate) struct Reader {
 }
 
 impl Reader {
-    /// The bytes of an object.
+    /// Returns the bytes of an object.
     pub(crate) fn read(&mut self, id: &str) -> Result<Vec<u8>, GitError> {
         let ask = self.ask.as_mut().ok_or(GitError::Output)?;
         writeln!(ask, "{id}").and_then(|()| ask.flush()).map_err(GitError::BrokeOff)?;
@@ -250,7 +250,7 @@ impl Reader {
         Ok(bytes)
     }
 
-    /// The file that an object is, at a path in a mold.
+    /// Returns the file that an object is, at a path in a mold.
     pub(crate) fn file(&mut self, object: &Object, path: &str) -> Result<File, GitError> {
         let bytes = self.read(&object.id)?;
         let (content, mode) = match object.mode.as_str() {

@@ -103,7 +103,7 @@ impl Server {
         }
     }
 
-    /// The index, made anew when the archives are others than before.
+    /// Returns the index, made anew when the archives are others than before.
     fn index(&self) -> Result<String, PackageError> {
         let state = self.state().map_err(|source| PackageError::Io { path: self.folder.clone(), source })?;
         let mut kept = self.index.lock().unwrap_or_else(PoisonError::into_inner);

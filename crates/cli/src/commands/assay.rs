@@ -121,7 +121,7 @@ fn can_follow(assay: &AssayArgs, before: &str, scope: &Scope) -> Result<Exit, Fa
     Ok(Exit::Done)
 }
 
-/// The members of a group of built-in names such as `project`.
+/// Returns the members of a group of built-in names such as `project`.
 fn members(group: &str, scope: &Scope) -> Vec<Following> {
     let names = scope.names().iter().filter_map(|name| {
         let (first, member) = name.name.split_once('.')?;

@@ -56,7 +56,7 @@ pub fn run(demo: &DemoArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     Ok(exit)
 }
 
-/// A folder of the demo's own that is not there yet.
+/// Returns a folder of the demo's own that is not there yet.
 fn free_folder() -> PathBuf {
     let base = std::env::temp_dir().join("tinmold-demo");
     let numbered = (1..).map(|number| {

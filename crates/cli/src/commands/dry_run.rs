@@ -63,7 +63,7 @@ pub fn run(
     Ok(Exit::Done)
 }
 
-/// The files of the body that these answers leave out, with the reasons in `detail`.
+/// Returns the files of the body that these answers leave out, with the reasons in `detail`.
 fn left_out(plan: &Plan<'_>, detail: bool) -> String {
     let number = plan.left_out.len();
     match (number, detail) {

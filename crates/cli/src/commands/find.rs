@@ -144,7 +144,7 @@ fn as_json(shown: &[Row], of: usize) -> Json {
     json!({ "molds": molds, "found": of })
 }
 
-/// The versions of a mold, as data.
+/// Returns the versions of a mold, as data.
 pub fn versions(entry: &Entry) -> Vec<Json> {
     let one = |release: &Release| json!({ "version": release.version.to_string(), "released": release.released, "size": release.size });
     entry.versions.iter().map(one).collect()

@@ -88,7 +88,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
     out
 }
 
-/// The parts of the mold. `tinmold check` shows mistakes in them.
+/// Returns the parts of the mold. `tinmold check` shows mistakes in them.
 fn parts(mold: &Mold) -> String {
     let parts = read_parts(mold);
     let mut out = String::new();
@@ -120,7 +120,7 @@ fn read_parts(mold: &Mold) -> Vec<Part> {
     mold.parts().into_iter().filter_map(|name| mold.part(name).ok()).collect()
 }
 
-/// The versions on its shelf, the newest first, with their ages and lengths.
+/// Returns the versions on its shelf, the newest first, with their ages and lengths.
 fn versions(entry: &Entry) -> String {
     const MOST: usize = 8;
     let today = today();
@@ -141,7 +141,7 @@ fn versions(entry: &Entry) -> String {
     out
 }
 
-/// The needs and the steps of a project, with the digest that vouches for the steps of a mold from
+/// Returns the needs and the steps of a project, with the digest that vouches for the steps of a mold from
 /// elsewhere.
 fn needs_and_steps(mold: &Mold) -> String {
     let mut out = String::new();
@@ -189,7 +189,7 @@ fn needs_and_steps(mold: &Mold) -> String {
     out
 }
 
-/// The condition of a file that is not always written.
+/// Returns the condition of a file that is not always written.
 fn condition(file: &BodyFile) -> String {
     let whens: Vec<_> = file.whens.iter().map(|when| safe(when.text())).collect();
     if whens.is_empty() { String::new() } else { format!("when {}", whens.join(" and ")) }

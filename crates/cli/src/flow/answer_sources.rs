@@ -174,7 +174,7 @@ fn line(key: &str, value: &str, source: &AnswerSource, refusal: &str) -> String 
     format!("{BOLD}{}{BOLD:#}{value} {FAINT}({source}){FAINT:#}: {}", safe(key), safe(refusal))
 }
 
-/// A value that is no longer than a line, quoted where that makes it clearer.
+/// Returns a value that is no longer than a line, quoted where that makes it clearer.
 fn shortened(value: &str) -> String {
     let short: String = value.chars().take(60).collect();
     if short.len() < value.len() { format!("{short:?}…") } else { format!("{value:?}") }

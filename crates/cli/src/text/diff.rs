@@ -23,7 +23,7 @@ pub struct InTheWay<'a> {
 }
 
 impl InTheWay<'_> {
-    /// The diff, cut after `most` lines.
+    /// Returns the diff, cut after `most` lines.
     pub fn shown(&self, most: usize) -> String {
         let mut out = String::new();
         for line in self.difference.iter().take(most) {
@@ -42,7 +42,7 @@ impl InTheWay<'_> {
     }
 }
 
-/// The difference between an existing file and the new one.
+/// Returns the difference between an existing file and the new one.
 pub fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -> Vec<String> {
     let path = folder.join(&conflict.path);
     let entry = &plan.entries[conflict.entry];

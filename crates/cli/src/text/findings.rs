@@ -36,20 +36,20 @@ impl<'a> Sources<'a> {
     }
 }
 
-/// Every finding with its line underlined, sources taken from the mold's files.
+/// Returns every finding with its line underlined, sources taken from the mold's files.
 pub fn rendered(findings: &[Finding], package: &Package) -> String {
     let mut sources = Sources::new(package);
     let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
     findings.iter().map(|finding| one(finding, sources.of(&finding.file), &renderer) + "\n\n").collect()
 }
 
-/// Every finding with its line underlined, all in the text `source`.
+/// Returns every finding with its line underlined, all in the text `source`.
 pub fn rendered_in(findings: &[Finding], source: &str) -> String {
     let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
     findings.iter().map(|finding| one(finding, source, &renderer) + "\n\n").collect()
 }
 
-/// The start and end of a finding.
+/// Returns the start and end of a finding.
 pub fn positions(finding: &Finding, source: &str) -> (Position, Position) {
     (Position::of(source, finding.span.start as usize), Position::of(source, finding.span.end as usize))
 }

@@ -122,7 +122,7 @@ impl<'a> FitReport<'a> {
         lines
     }
 
-    /// All of it as text.
+    /// Returns all of it as text.
     pub fn text(&self, inspection: &Inspection, plain: bool, most: usize) -> String {
         if self.is_nothing(inspection) {
             return "All of it is there already.\n".into();
@@ -162,7 +162,7 @@ impl<'a> FitReport<'a> {
         self.fitting.plan.sizes().unwrap_or_default()
     }
 
-    /// All of it as data; what was done, if it was.
+    /// Returns all of it as data; what was done, if it was.
     pub fn as_json(&self, inspection: &Inspection, done: Option<&Fit>) -> Json {
         let added: Vec<Json> = self
             .fitting
@@ -231,7 +231,7 @@ impl<'a> FitReport<'a> {
         Ok(lines.iter().map(|line| safe(line)).collect())
     }
 
-    /// The part, with the answer to its first question.
+    /// Returns the part, with the answer to its first question.
     fn name(&self) -> String {
         let mold = &self.part.mold;
         let first = self.part.own_questions().next();
@@ -280,13 +280,13 @@ pub fn shown_change(change: &Change, most: usize) -> String {
     out
 }
 
-/// The change in the form that patch programs read.
+/// Returns the change in the form that patch programs read.
 pub fn unified(change: &Change) -> String {
     let (old, new) = (format!("a/{}", change.path), format!("b/{}", change.path));
     TextDiff::from_lines(&change.before, &change.after).unified_diff().header(&old, &new).to_string()
 }
 
-/// A line with its indentation kept and what steers a terminal escaped.
+/// Returns a line with its indentation kept and what steers a terminal escaped.
 fn safe_line(line: &str) -> String {
     safe(&line.replace('\t', "    "))
 }

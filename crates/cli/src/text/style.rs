@@ -24,7 +24,7 @@ pub fn steers(c: char) -> bool {
         || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{2028}' | '\u{2029}')
 }
 
-/// The text with such characters escaped; line breaks become spaces.
+/// Returns the text with such characters escaped; line breaks become spaces.
 pub fn safe(text: &str) -> String {
     if !text.chars().any(steers) {
         return text.to_owned();
@@ -40,12 +40,12 @@ pub fn safe(text: &str) -> String {
     out
 }
 
-/// A text of several lines with such characters escaped.
+/// Returns a text of several lines with such characters escaped.
 pub fn safe_lines(text: &str) -> String {
     text.lines().map(safe).collect::<Vec<_>>().join("\n")
 }
 
-/// A number of bytes as people read it.
+/// Returns a number of bytes as people read it.
 pub fn size(bytes: u64) -> String {
     match bytes {
         0..1024 => format!("{bytes} B"),
@@ -61,7 +61,7 @@ pub fn quoted(text: &str) -> String {
     shlex::try_quote(&text).map_or_else(|_| text.clone(), std::borrow::Cow::into_owned)
 }
 
-/// A number with its thousands apart.
+/// Returns a number with its thousands apart.
 pub fn grouped(number: usize) -> String {
     let digits = number.to_string();
     let first = digits.len() % 3;

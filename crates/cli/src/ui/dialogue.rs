@@ -18,7 +18,7 @@ use tinmold_shelf::Picker;
 /// Asks in plain lines on standard error and reads from standard input.
 pub struct Dialogue;
 
-/// A page of the found molds.
+/// Returns a page of the found molds.
 fn page(picker: &Picker) -> String {
     let first = picker.at();
     let last = (first + SHOWN).min(picker.found());

@@ -175,7 +175,7 @@ impl Prompts {
     }
 }
 
-/// A refusal as the prompt shows it, on the spot.
+/// Returns a refusal as the prompt shows it, on the spot.
 fn validation(refusal: Option<Refusal>) -> Validation {
     match refusal {
         Some(refusal) => Validation::Invalid(ErrorMessage::Custom(safe(&refusal.to_string()))),
@@ -270,7 +270,7 @@ impl Prompter for Prompts {
     }
 }
 
-/// The offered options as lines, labels in one column and notes in the next.
+/// Returns the offered options as lines, labels in one column and notes in the next.
 fn lines(question: &Question, offered: &[bool]) -> Vec<Line> {
     let wide = question.options.iter().map(|option| option.label.chars().count()).max().unwrap_or(0).min(32);
     let there = question.options.iter().enumerate().filter(|(at, _)| offered.get(*at) != Some(&false));
@@ -286,7 +286,7 @@ fn lines(question: &Question, offered: &[bool]) -> Vec<Line> {
         .collect()
 }
 
-/// The keys of a list; long ones can be narrowed.
+/// Returns the keys of a list; long ones can be narrowed.
 fn narrowing(question: &Question, keys: &str) -> &'static str {
     match (question.options.len() > PAGE, keys) {
         (true, "Space ticks") => "Space ticks, typing narrows, Enter takes",
@@ -296,7 +296,7 @@ fn narrowing(question: &Question, keys: &str) -> &'static str {
     }
 }
 
-/// The position in the interview, the purpose of the question, and the keys.
+/// Returns the position in the interview, the purpose of the question, and the keys.
 fn help(question: &Question, session: &Session<'_>, at: usize, keys: &str) -> String {
     let (number, of) = session.progress(at);
     let mut out = if number > 0 { format!("{number} of {of}: ") } else { String::new() };

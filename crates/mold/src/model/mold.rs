@@ -82,37 +82,37 @@ pub struct Preset {
 }
 
 impl Mold {
-    /// The mold's name on a shelf.
+    /// Returns the mold's name on a shelf.
     #[must_use]
     pub fn name(&self) -> &str {
         self.header.name.get_ref()
     }
 
-    /// The mold's version.
+    /// Returns the mold's version.
     #[must_use]
     pub fn version(&self) -> &str {
         self.header.version.get_ref()
     }
 
-    /// The path in the package of a file of the body.
+    /// Returns the path in the package of a file of the body.
     #[must_use]
     pub fn path_of(&self, file: &BodyFile) -> &str {
         &self.package.files[file.file].path
     }
 
-    /// The path in `body/` of a file of the body, tags as they are written.
+    /// Returns the path in `body/` of a file of the body, tags as they are written.
     #[must_use]
     pub fn path_in_body(&self, file: &BodyFile) -> &str {
         self.path_of(file).get(self.home.len() + BODY.len()..).unwrap_or("")
     }
 
-    /// The question with this key.
+    /// Returns the question with this key.
     #[must_use]
     pub fn question(&self, key: &str) -> Option<&Question> {
         self.questions.iter().find(|question| question.key == key)
     }
 
-    /// The option of a one-of answer, or the positions of those of a some-of answer.
+    /// Returns the option of a one-of answer, or the positions of those of a some-of answer.
     #[must_use]
     pub fn picked(&self, value: &Value) -> Vec<u16> {
         match value {
@@ -122,7 +122,7 @@ impl Mold {
         }
     }
 
-    /// The names of its parts, sorted.
+    /// Returns the names of its parts, sorted.
     #[must_use]
     pub fn parts(&self) -> Vec<&str> {
         let inside = |path| str::strip_prefix(path, "parts/")?.strip_suffix("/part.toml");
@@ -130,7 +130,7 @@ impl Mold {
         files.filter(|name| !name.contains('/')).collect()
     }
 
-    /// The names that a file of the body sees.
+    /// Returns the names that a file of the body sees.
     #[must_use]
     pub fn scope_of(&self, entry: &BodyFile) -> &Scope {
         entry.each.map_or(&self.scope, |each| &self.each[each].scope)

@@ -76,7 +76,7 @@ pub enum Piece {
 }
 
 impl Part {
-    /// Its own questions: their indices among those of its mold.
+    /// Returns its own questions: their indices among those of its mold.
     pub fn own_questions(&self) -> impl Iterator<Item = usize> + '_ {
         (0..self.mold.questions.len()).filter(|at| !self.mold.questions[*at].from_casting)
     }
@@ -87,7 +87,7 @@ impl Part {
         self.anywhere || !self.fits.is_empty()
     }
 
-    /// Every text and expression of its manifest beside those of its mold; true for expressions.
+    /// Returns every text and expression of its manifest beside those of its mold; true for expressions.
     pub fn snippets(&self) -> Vec<(&Snippet, bool)> {
         let mut all: Vec<(&Snippet, bool)> = self.when.iter().map(|when| (when, true)).collect();
         for joint in &self.joints {

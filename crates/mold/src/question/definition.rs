@@ -28,7 +28,7 @@ pub enum Kind {
 }
 
 impl Kind {
-    /// The type of its answers in the notation; `or_none`: a one-of may have none.
+    /// Returns the type of its answers in the notation; `or_none`: a one-of may have none.
     #[must_use]
     pub fn value_type(self, or_none: bool) -> Type {
         match self {
@@ -41,7 +41,7 @@ impl Kind {
         }
     }
 
-    /// The options' set, for the kinds that have one.
+    /// Returns the options' set, for the kinds that have one.
     #[must_use]
     pub fn choices(self) -> Option<ChoicesId> {
         match self {
@@ -50,7 +50,7 @@ impl Kind {
         }
     }
 
-    /// The kind as `mold.toml` writes it.
+    /// Returns the kind as `mold.toml` writes it.
     #[must_use]
     pub fn as_str(self) -> &'static str {
         match self {
@@ -164,7 +164,7 @@ pub struct Question {
 }
 
 impl Question {
-    /// The type of its value in the notation.
+    /// Returns the type of its value in the notation.
     #[must_use]
     pub fn value_type(&self) -> Type {
         self.kind.value_type(self.when.is_some() && self.hidden.is_none())
@@ -176,14 +176,14 @@ impl Question {
         !self.from_casting && !matches!(self.kind, Kind::Minted { .. })
     }
 
-    /// The some-of answer of these options and all that they require.
+    /// Returns the some-of answer of these options and all that they require.
     #[must_use]
     pub fn completed(&self, of: ChoicesId, options: &[u16]) -> Value {
         let all = with_required(&self.options, options);
         in_order(all.into_iter().map(|at| Value::Option(of, Some(at))).collect())
     }
 
-    /// The position of the option with this value.
+    /// Returns the position of the option with this value.
     #[must_use]
     pub fn option(&self, value: &str) -> Option<u16> {
         self.options.iter().position(|option| option.value == value).and_then(|at| u16::try_from(at).ok())

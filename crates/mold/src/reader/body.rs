@@ -123,7 +123,7 @@ impl<'r> Plain<'r> {
 }
 
 impl Globs<'_> {
-    /// The rules that are for this path, in their order.
+    /// Returns the rules that are for this path, in their order.
     fn matches(&self, path: &str) -> Vec<usize> {
         let plain = self.plain.iter().filter(|(_, plain)| plain.matches(path)).map(|(rule, _)| *rule);
         let mut all: Vec<usize> = plain.collect();

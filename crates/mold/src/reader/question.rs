@@ -221,7 +221,7 @@ fn read_fields(reader: &mut ManifestReader<'_>, choices: &mut Choices, at: usize
     }
 }
 
-/// The positions of the options with these values.
+/// Returns the positions of the options with these values.
 fn named(reader: &mut ManifestReader<'_>, raw: &RawQuestion, values: &[Placed]) -> Vec<u16> {
     let known = || raw.option.iter().map(|option| option.value.get_ref().as_str());
     let mut positions = Vec::new();
@@ -296,7 +296,7 @@ fn rules(reader: &mut ManifestReader<'_>, raw: &RawQuestion, kind: Kind) -> Rule
     }
 }
 
-/// A default or hidden value. A constant is checked at once; a rendered one when its answers are
+/// Returns a default or hidden value. A constant is checked at once; a rendered one when its answers are
 /// known.
 fn offered(
     reader: &mut ManifestReader<'_>,
@@ -349,7 +349,7 @@ fn offered(
     }
 }
 
-/// The presets, with their answers judged as far as they are fixed.
+/// Returns the presets, with their answers judged as far as they are fixed.
 pub(super) fn presets(
     reader: &mut ManifestReader<'_>,
     questions: &[Question],

@@ -14,7 +14,7 @@ use crate::syntax::tree::{Block, Branch, Case};
 use crate::types::{Element, Type};
 
 impl<'s> Lower<'_, 's> {
-    /// A value that must be a flag.
+    /// Returns a value that must be a flag.
     pub(crate) fn condition(&mut self, id: ExprId) -> Known {
         let known = self.value(id);
         let span = self.span(id);
@@ -211,7 +211,7 @@ impl<'s> Lower<'_, 's> {
         }
     }
 
-    /// The option with this value, or a finding.
+    /// Returns the option with this value, or a finding.
     pub(crate) fn option_named(
         &mut self,
         value: &str,

@@ -102,7 +102,7 @@ impl<'s> Lower<'_, 's> {
         Known::plain(Type::Unknown)
     }
 
-    /// The built-in names that begin with `group`.
+    /// Returns the built-in names that begin with `group`.
     pub(crate) fn members(&self, group: &str) -> String {
         let names = self.compiler.scope.names().iter().map(|name| name.name.as_str());
         let members = names.filter(|name| name.split_once('.').is_some_and(|(first, _)| first == group));

@@ -71,7 +71,7 @@ impl<'c, 's> Lower<'c, 's> {
         self.ops.push(op);
     }
 
-    /// The next step, as the target of a jump.
+    /// Returns the next step, as the target of a jump.
     pub(crate) fn here(&mut self) -> u32 {
         self.barrier = self.ops.len();
         self.ops.len() as u32
@@ -157,7 +157,7 @@ impl<'c, 's> Lower<'c, 's> {
         self.add_local(named.name, named.span, known)
     }
 
-    /// A slot for a new name; none if the name may not be given here.
+    /// Returns a slot for a new name; none if the name may not be given here.
     pub(crate) fn add_local(&mut self, name: &'s str, span: Span, known: Known) -> Option<u16> {
         if name.is_empty() {
             return None;
@@ -178,7 +178,7 @@ impl<'c, 's> Lower<'c, 's> {
         Some(slot)
     }
 
-    /// A slot that no name leads to.
+    /// Returns a slot that no name leads to.
     pub(crate) fn hidden_local(&mut self) -> Option<u16> {
         let slot = self.next_local;
         if slot >= u16::MAX - 1 {
@@ -235,7 +235,7 @@ impl<'c, 's> Lower<'c, 's> {
         self.emit(op);
     }
 
-    /// The source, if its steps keep their spans.
+    /// Returns the source, if its steps keep their spans.
     fn traced(&self) -> Option<&'s str> {
         self.compiler.traced.filter(|_| self.compiler.in_body())
     }

@@ -163,7 +163,7 @@ impl<'s> Compiler<'s> {
         u32::try_from(self.texts.len() - 1).unwrap_or(u32::MAX)
     }
 
-    /// The column of a text field: the field's text of every option.
+    /// Returns the column of a text field: the field's text of every option.
     pub(crate) fn column(&mut self, of: ChoicesId, field: u16) -> u32 {
         let known = self.columns.iter().position(|(other, name, _)| (*other, *name) == (of, field));
         let at = known.unwrap_or_else(|| {
@@ -191,7 +191,7 @@ impl<'s> Compiler<'s> {
     }
 }
 
-/// The expressions of a source that is one, which of them is the whole, and what is wrong with them.
+/// Returns the expressions of a source that is one, which of them is the whole, and what is wrong with them.
 pub(crate) fn parsed<'s>(source: &'s str, findings: Findings) -> (Vec<Expr<'s>>, ExprId, Findings) {
     let mut parser = Parser::new(source, "", findings);
     let read = parser.start(0, Span::default()).and_then(|()| {

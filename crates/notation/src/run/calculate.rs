@@ -11,7 +11,7 @@ use crate::views;
 use std::cmp::Ordering;
 
 impl<'r> Machine<'r> {
-    /// The steps that take values and leave one.
+    /// Returns the steps that take values and leave one.
     pub(super) fn calculate(&mut self, op: Op<'r>) -> Result<(), Box<Trouble>> {
         let scope = self.program.scope;
         let result = match op {

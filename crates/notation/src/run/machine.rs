@@ -67,7 +67,7 @@ impl<'r> Machine<'r> {
         self.stack.pop().unwrap_or(Item::Flag(false))
     }
 
-    /// The topmost values, the last one on top at the end.
+    /// Returns the topmost values, the last one on top at the end.
     pub(super) fn taken(&mut self, count: usize) -> Vec<Item<'r>> {
         let from = self.stack.len().saturating_sub(count);
         self.stack.drain(from..).collect()
@@ -259,7 +259,7 @@ impl<'r> Machine<'r> {
         at
     }
 
-    /// The text field of the option in a local; empty where there is none.
+    /// Returns the text field of the option in a local; empty where there is none.
     #[inline]
     fn local_field(&self, local: u16, column: u32) -> &'r str {
         let program = self.program;

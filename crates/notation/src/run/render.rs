@@ -35,7 +35,7 @@ impl Program<'_> {
             .unwrap_or_else(|bytes| String::from_utf8_lossy(bytes.as_bytes()).into_owned()))
     }
 
-    /// The value of a program that was compiled from an expression.
+    /// Returns the value of a program that was compiled from an expression.
     ///
     /// # Errors
     /// As for [`Program::render`].

@@ -143,7 +143,7 @@ impl<'r> Machine<'r> {
     }
 }
 
-/// The position of the option that an element of a list is, if it is one, and its text, if it is one.
+/// Returns the position of the option that an element of a list is, if it is one, and its text, if it is one.
 #[inline]
 fn glance<'a>(list: &'a Item<'_>, at: usize) -> (usize, Option<&'a str>) {
     const NONE: usize = usize::MAX;

@@ -77,7 +77,7 @@ impl<'s> Lexer<'s> {
         Self { source, at, close, close_is_in_names: close.contains('_') }
     }
 
-    /// The closing mark.
+    /// Returns the closing mark.
     pub(crate) fn close(&self) -> &'s str {
         self.close
     }

@@ -100,7 +100,7 @@ impl<'s> Parser<'s> {
         self.unexpected(&format!("`{word}` {after}"))
     }
 
-    /// The end of the tag; its closing mark is read.
+    /// Returns the end of the tag; its closing mark is read.
     pub(crate) fn expect_close(&mut self) -> Result<(), Failed> {
         if self.look == Token::Close {
             return Ok(());
@@ -154,7 +154,7 @@ impl<'s> Parser<'s> {
         Ok(id)
     }
 
-    /// The expression of a word that is a name; none if it is no name or means something else.
+    /// Returns the expression of a word that is a name; none if it is no name or means something else.
     pub(crate) fn plain_name(&mut self, word: &'s str, at: usize) -> Option<ExprId> {
         let starts = word.bytes().next().is_some_and(|b| !b.is_ascii_digit());
         if !starts || is_syntax(word) || matches!(word, "true" | "false") {
@@ -207,7 +207,7 @@ impl<'s> Parser<'s> {
         self.then_else(start, condition)
     }
 
-    /// The rest of `if … then … else …`, from behind `then`.
+    /// Returns the rest of `if … then … else …`, from behind `then`.
     pub(crate) fn then_else(&mut self, start: Span, condition: ExprId) -> Result<ExprId, Failed> {
         self.deeper(|parser| {
             let then = parser.expression()?;
@@ -368,7 +368,7 @@ impl<'s> Parser<'s> {
     }
 }
 
-/// The words that can begin no value.
+/// Returns the words that can begin no value.
 fn is_syntax(word: &str) -> bool {
     matches!(
         word,

@@ -65,7 +65,7 @@ pub(crate) fn cut_by<'s>(
     Some(())
 }
 
-/// The room that the pieces of one source took, for those of another.
+/// Returns the room that the pieces of one source took, for those of another.
 pub(crate) fn room<'s>(mut pieces: Vec<Piece<'_>>) -> Vec<Piece<'s>> {
     pieces.clear();
     // There are none, and what a list of none is collected from gives its room to that.

@@ -112,7 +112,7 @@ pub(crate) fn read<'s>(parser: &mut Parser<'s>, opening: Span) -> Tag<'s> {
     }
 }
 
-/// The tag that most tags are, a name and nothing else, read without going through tokens.
+/// Returns the tag that most tags are, a name and nothing else, read without going through tokens.
 fn one_name<'s>(parser: &mut Parser<'s>, word_at: usize) -> Option<Tag<'s>> {
     let rest = &parser.lexer.source.as_bytes()[word_at..];
     let length = rest.iter().position(|b| !b.is_ascii_alphanumeric() && *b != b'_')?;

@@ -102,7 +102,7 @@ fn width(arguments: &[Item<'_>]) -> Result<usize, Box<Trouble>> {
     })
 }
 
-/// The date (ISO 8601) in another shape; the pattern is that of strftime.
+/// Returns the date (ISO 8601) in another shape; the pattern is that of strftime.
 pub(crate) fn format_date(date: &str, pattern: &str) -> Result<String, Box<Trouble>> {
     let unusable = |message: &str| trouble(Code::BadDatePattern, message);
     let date: jiff::civil::Date =
@@ -110,7 +110,7 @@ pub(crate) fn format_date(date: &str, pattern: &str) -> Result<String, Box<Troub
     jiff::fmt::strtime::format(pattern, date).map_err(|_| unusable("the date pattern means nothing"))
 }
 
-/// A bound on the bytes that the view makes.
+/// Returns a bound on the bytes that the view makes.
 fn largest(view: View, on: &Item<'_>, arguments: &[Item<'_>], scope: &Scope) -> Result<usize, Box<Trouble>> {
     let text = on.text(scope);
     let lines = || memchr::memchr_iter(b'\n', text.as_bytes()).count() + 1;

@@ -56,7 +56,7 @@ pub(crate) fn of_list<'r>(
     })
 }
 
-/// The first of each that are equal, in their order.
+/// Returns the first of each that are equal, in their order.
 fn unique<'r>(list: &Item<'r>, scope: &Scope) -> Item<'r> {
     let all: Vec<_> = list.elements().collect();
     let mut order: Vec<usize> = (0..all.len()).collect();

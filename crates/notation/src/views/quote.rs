@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use crate::view::View;
 
-/// The text as a literal, or escaped, for the language that the view names.
+/// Returns the text as a literal, or escaped, for the language that the view names.
 pub(crate) fn quoted(view: View, text: &str) -> String {
     match view {
         View::TextJson => json(text),
@@ -70,7 +70,7 @@ fn json(text: &str) -> String {
     })
 }
 
-/// A basic string of TOML 1.0.
+/// Returns a basic string of TOML 1.0.
 fn toml(text: &str) -> String {
     in_double_quotes(text, |character, out| {
         let escaped = is_unseen(character);
@@ -81,7 +81,7 @@ fn toml(text: &str) -> String {
     })
 }
 
-/// A double-quoted scalar of YAML 1.2, section 7.3.1.
+/// Returns a double-quoted scalar of YAML 1.2, section 7.3.1.
 fn yaml(text: &str) -> String {
     in_double_quotes(text, |character, out| {
         let escaped = is_unseen(character) || matches!(character, '\u{85}' | '\u{fffe}' | '\u{ffff}');
@@ -137,7 +137,7 @@ fn batch(text: &str) -> String {
     out
 }
 
-/// A string literal of Python 3.
+/// Returns a string literal of Python 3.
 fn python(text: &str) -> String {
     in_double_quotes(text, |character, out| {
         let escaped = is_unseen(character);
@@ -151,7 +151,7 @@ fn python(text: &str) -> String {
     })
 }
 
-/// A string literal of Rust.
+/// Returns a string literal of Rust.
 fn rust(text: &str) -> String {
     in_double_quotes(text, |character, out| {
         let escaped = is_unseen(character);

@@ -4,7 +4,7 @@ use heck::{ToKebabCase, ToLowerCamelCase, ToPascalCase, ToShoutySnakeCase, ToSna
 
 use crate::view::View;
 
-/// The text in another case; words are split as `heck` does.
+/// Returns the text in another case; words are split as `heck` does.
 pub(crate) fn cased(view: View, text: &str) -> String {
     match view {
         View::Title => text.to_title_case(),

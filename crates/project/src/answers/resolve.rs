@@ -242,7 +242,7 @@ fn offer(
     })
 }
 
-/// A default of several options leaves out those that are not offered.
+/// Returns a default of several options leaves out those that are not offered.
 fn without_unoffered(question: &Question, value: Value, offered: &[bool]) -> Value {
     match (question.kind, value) {
         (Kind::SomeOf(_), Value::List(values)) => Value::List(
@@ -258,7 +258,7 @@ fn without_unoffered(question: &Question, value: Value, offered: &[bool]) -> Val
     }
 }
 
-/// An offered value with its texts rendered, or why what came out is no answer.
+/// Returns an offered value with its texts rendered, or why what came out is no answer.
 fn rendered(
     mold: &Mold,
     question: &Question,

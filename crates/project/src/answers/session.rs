@@ -61,7 +61,7 @@ impl<'m> Session<'m> {
         Ok(Self { mold, given, accepted, offers, built_ins, details: false, resolved })
     }
 
-    /// The mold.
+    /// Returns the mold.
     #[must_use]
     pub fn mold(&self) -> &'m Mold {
         self.mold
@@ -204,7 +204,7 @@ impl<'m> Session<'m> {
             .collect()
     }
 
-    /// The answers.
+    /// Returns the answers.
     ///
     /// # Errors
     /// Everything that is missing or refused.
@@ -241,7 +241,7 @@ impl Answers {
     }
 }
 
-/// A value as people write it.
+/// Returns a value as people write it.
 #[must_use]
 pub fn display_value(mold: &Mold, value: &Value) -> String {
     match value {

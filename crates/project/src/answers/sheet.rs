@@ -161,7 +161,7 @@ fn toml_of(value: serde_json::Value) -> Option<toml::Value> {
     })
 }
 
-/// An answer in TOML's types.
+/// Returns an answer in TOML's types.
 pub(crate) fn as_toml(mold: &Mold, value: &Value) -> toml::Value {
     match value {
         Value::Text(text) => toml::Value::String(text.clone()),
@@ -195,7 +195,7 @@ pub fn sheet_of(
     out
 }
 
-/// A sheet to fill in: every question with its help, options and default, each answer behind a `#`.
+/// Returns a sheet to fill in: every question with its help, options and default, each answer behind a `#`.
 #[must_use]
 pub fn blank_sheet(mold: &Mold) -> String {
     let mut out = format!("# Answers to {} {}\n", mold.name(), mold.version());

@@ -283,7 +283,7 @@ impl<'p> Fitting<'p> {
         self.changes.is_empty() && self.missing.is_empty()
     }
 
-    /// The path that a text of the part names, which is none of those that the part makes itself.
+    /// Returns the path that a text of the part names, which is none of those that the part makes itself.
     fn path(&self, file: &Snippet, values: &Values) -> Result<String, FitError> {
         let path = file.render(&self.part.mold.scope, values)?;
         if self.plan.entries.iter().any(|entry| entry.path == path) {

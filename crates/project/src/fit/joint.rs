@@ -44,7 +44,7 @@ fn is_joint(line: &str, name: &str) -> bool {
     names(line).any(|found| found == name)
 }
 
-/// The numbers of the lines that hold the joint, from 1.
+/// Returns the numbers of the lines that hold the joint, from 1.
 pub fn places(text: &str, name: &str) -> Vec<usize> {
     text.lines().enumerate().filter(|(_, line)| is_joint(line, name)).map(|(at, _)| at + 1).collect()
 }

@@ -18,7 +18,7 @@ pub(super) fn between(from: &str, to: &str) -> Vec<Splice> {
         .collect()
 }
 
-/// The text after the splices; none if they are not of this text.
+/// Returns the text after the splices; none if they are not of this text.
 pub(super) fn made(text: &str, splices: &[Splice]) -> Option<String> {
     let mut out = text.to_owned();
     for splice in splices {

@@ -28,12 +28,12 @@ impl<'a> Text<'a> {
         Self { has_mark: body.is_some(), lines: lines.collect() }
     }
 
-    /// The lines without what ends them.
+    /// Returns the lines without what ends them.
     pub(crate) fn lines(&self) -> Vec<&'a str> {
         self.lines.iter().map(|line| line.text).collect()
     }
 
-    /// The text without a byte-order mark, every line but perhaps the last ended by a line feed.
+    /// Returns the text without a byte-order mark, every line but perhaps the last ended by a line feed.
     pub(crate) fn plain(&self) -> String {
         let mut out = String::new();
         for line in &self.lines {
@@ -43,7 +43,7 @@ impl<'a> Text<'a> {
         out
     }
 
-    /// The ending of most lines.
+    /// Returns the ending of most lines.
     fn ending(&self) -> &'static str {
         let crlf = self.lines.iter().filter(|line| line.ending == "\r\n").count();
         let lf = self.lines.iter().filter(|line| line.ending == "\n").count();

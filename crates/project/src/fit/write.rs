@@ -117,7 +117,7 @@ impl Fitting<'_> {
         Ok(fit)
     }
 
-    /// The part as the record will have it, with nothing done yet.
+    /// Returns the part as the record will have it, with nothing done yet.
     fn fitted(&self, recorded: &Recorded) -> Result<Recording, WriteError> {
         let mold = &self.part.mold;
         let other = mold.name() != recorded.casting.mold.name;

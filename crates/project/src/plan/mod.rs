@@ -129,7 +129,7 @@ impl<'m> Plan<'m> {
         )))
     }
 
-    /// The values that a file sees: those of the answers, with its element where it is one of several.
+    /// Returns the values that a file sees: those of the answers, with its element where it is one of several.
     pub(crate) fn values_with(&self, file: &BodyFile, element: Option<&Value>) -> Values {
         let mut values = self.answers.values.clone();
         if let (Some(each), Some(element)) = (file.each, element) {
@@ -141,7 +141,7 @@ impl<'m> Plan<'m> {
         values
     }
 
-    /// The permission bits of an entry.
+    /// Returns the permission bits of an entry.
     #[must_use]
     pub fn mode(&self, entry: &Entry<'_>) -> u32 {
         self.mold.package.files[self.body(entry).file].mode()

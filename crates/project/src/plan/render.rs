@@ -75,7 +75,7 @@ impl Plan<'_> {
         Err(Finding::new(self.mold.path_of(file), span, codes::MALFORMED_OUTPUT, message, help))
     }
 
-    /// The number of bytes of every entry, in the entries' order.
+    /// Returns the number of bytes of every entry, in the entries' order.
     ///
     /// # Errors
     /// Every mistake that rendering meets.

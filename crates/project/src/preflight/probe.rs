@@ -49,7 +49,7 @@ impl Verdict {
         matches!(self, Self::Fine | Self::Unknown)
     }
 
-    /// The verdict in a word.
+    /// Returns the verdict in a word.
     #[must_use]
     pub fn as_str(&self) -> &'static str {
         match self {

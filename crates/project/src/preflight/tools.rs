@@ -53,7 +53,7 @@ const TOOLS: &[(&str, &[&str])] = &[
     ("zig", &["version"]),
 ];
 
-/// The names of these tools.
+/// Returns the names of these tools.
 pub fn known_tools() -> impl Iterator<Item = &'static str> {
     TOOLS.iter().map(|(name, _)| *name)
 }
@@ -63,7 +63,7 @@ pub(super) fn version_arguments(tool: &str) -> Option<&'static [&'static str]> {
     TOOLS.iter().find(|(name, _)| *name == tool).map(|(_, arguments)| *arguments)
 }
 
-/// The first version in what a tool printed, padded to three numbers.
+/// Returns the first version in what a tool printed, padded to three numbers.
 ///
 /// Java's versions before 9 began with `1.`: `1.8.0` is 8.
 pub(super) fn version_in(tool: &str, printed: &str) -> Option<semver::Version> {

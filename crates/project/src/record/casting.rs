@@ -120,7 +120,7 @@ pub struct Splice {
 }
 
 impl CastingMold {
-    /// A mold of this digest.
+    /// Returns a mold of this digest.
     pub(crate) fn of(mold: &Mold, digest: Digest) -> Self {
         Self {
             name: mold.name().to_owned(),
@@ -132,7 +132,7 @@ impl CastingMold {
 }
 
 impl Casting {
-    /// The record of a cast by `plan`, of a mold of this digest.
+    /// Returns the record of a cast by `plan`, of a mold of this digest.
     #[must_use]
     pub fn of(plan: &Plan<'_>, digest: Digest) -> Self {
         let (mold, answers) = (plan.mold, &plan.answers);
@@ -164,14 +164,14 @@ impl Casting {
         }
     }
 
-    /// The record as the file holds it.
+    /// Returns the record as the file holds it.
     #[must_use]
     pub fn to_toml(&self) -> String {
         format!("{HEAD}{}", toml::to_string(self).unwrap_or_default())
     }
 }
 
-/// The answers in TOML's types: what was asked, minted values left out.
+/// Returns the answers in TOML's types: what was asked, minted values left out.
 pub(crate) fn answered(mold: &Mold, answers: &Answers) -> toml::Table {
     let questions = mold.questions.iter().zip(&answers.questions);
     questions

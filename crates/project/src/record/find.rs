@@ -67,7 +67,7 @@ impl Recorded {
         Ok(given)
     }
 
-    /// The day on which this part was fitted with these answers.
+    /// Returns the day on which this part was fitted with these answers.
     #[must_use]
     pub fn day_of(&self, part: &Part, answers: &Answers) -> Option<String> {
         let answers = answered(&part.mold, answers);
@@ -80,7 +80,7 @@ impl Recorded {
         self.casting.part.iter().find(is_it).map(|fitted| fitted.today.clone())
     }
 
-    /// The recorded values of the built-in names; `system` is this machine's.
+    /// Returns the recorded values of the built-in names; `system` is this machine's.
     #[must_use]
     pub fn built_ins(&self) -> BuiltIns {
         let recorded = &self.casting.built_in;

@@ -85,7 +85,7 @@ impl From<Finding> for StepError {
 }
 
 impl OfferedStep {
-    /// The argument lists that it runs, exactly.
+    /// Returns the argument lists that it runs, exactly.
     #[must_use]
     pub fn commands(&self) -> Vec<Vec<String>> {
         let words = |words: &[&str]| words.iter().map(|word| (*word).to_owned()).collect();
@@ -100,7 +100,7 @@ impl OfferedStep {
     }
 }
 
-/// The steps whose conditions hold, proofs last, else in the mold's order.
+/// Returns the steps whose conditions hold, proofs last, else in the mold's order.
 ///
 /// # Errors
 /// A text that cannot be rendered; an argument that an answer made an option; a directory outside

@@ -9,7 +9,7 @@ use tinmold_platform::process::{Ended, Outcome, Running, not_started};
 /// Timeout of a request.
 const QUESTION: Duration = Duration::from_secs(2);
 
-/// The host and port of an `http` address.
+/// Returns the host and port of an `http` address.
 fn place(address: &str) -> Option<String> {
     let rest = address.strip_prefix("http://")?;
     let host = rest.split(['/', '?', '#']).next().filter(|host| !host.is_empty())?;
@@ -90,7 +90,7 @@ fn status_of(address: &str, place: &str) -> Option<u16> {
     std::str::from_utf8(&head).ok()?.strip_prefix("HTTP/1.")?.get(2..)?.parse().ok()
 }
 
-/// The program that listens at a port, with the number of its process.
+/// Returns the program that listens at a port, with the number of its process.
 #[cfg(target_os = "linux")]
 fn listener(port: &str) -> Option<String> {
     let port: u16 = port.parse().ok()?;

@@ -78,7 +78,7 @@ fn trait_of(path: &Path) -> Result<Option<String>, WriteError> {
 }
 
 impl Work {
-    /// The work in `root`, which may be there or not.
+    /// Returns the work in `root`, which may be there or not.
     pub(super) fn at(root: &Path) -> Self {
         Self { root: root.to_owned(), folder: root.join(FOLDER).join("pending") }
     }
@@ -92,7 +92,7 @@ impl Work {
             || fs::symlink_metadata(&own).is_ok_and(|metadata| metadata.is_dir() && is_empty())
     }
 
-    /// The staging directory of new files.
+    /// Returns the staging directory of new files.
     pub(super) fn new_files(&self) -> PathBuf {
         self.folder.join("new")
     }
@@ -105,7 +105,7 @@ impl Work {
         self.folder.join("journal.json")
     }
 
-    /// The journal's name when all is done.
+    /// Returns the journal's name when all is done.
     fn done(&self) -> PathBuf {
         self.folder.join("done.json")
     }
@@ -272,7 +272,7 @@ impl Work {
         Ok(())
     }
 
-    /// The state that an interrupted write left.
+    /// Returns the state that an interrupted write left.
     ///
     /// # Errors
     /// Its journal is damaged, or names what no cast would.
@@ -283,7 +283,7 @@ impl Work {
         Ok(self.read(self.done())?.map_or(Left::Nothing, Left::Whole))
     }
 
-    /// The journal at `path`; none if there is none.
+    /// Returns the journal at `path`; none if there is none.
     fn read(&self, path: PathBuf) -> Result<Option<Journal>, WriteError> {
         let damaged =
             |reason: String| WriteError::Record(RecordError::Damaged { path: path.clone(), reason });

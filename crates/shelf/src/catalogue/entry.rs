@@ -51,13 +51,13 @@ pub struct Release {
 }
 
 impl Entry {
-    /// The newest release, or the newest of all where there are only pre-releases.
+    /// Returns the newest release, or the newest of all where there are only pre-releases.
     #[must_use]
     pub fn newest(&self) -> &Release {
         self.versions.iter().find(|release| release.version.pre.is_empty()).unwrap_or(&self.versions[0])
     }
 
-    /// Its address on a shelf, with a version of it.
+    /// Returns its address on a shelf, with a version of it.
     #[must_use]
     pub fn address(&self, shelf: &str, release: &Release) -> String {
         format!("{shelf}/{}@{}", self.name, release.version)

@@ -164,7 +164,7 @@ fn by_score(hits: Vec<Hit>) -> Vec<Hit> {
     sorted
 }
 
-/// The known word that is nearest to one which is nowhere.
+/// Returns the known word that is nearest to one which is nowhere.
 fn meant(catalogues: &[&Catalogue], word: &str) -> Option<String> {
     let reach = (word.len() / 3).max(1);
     let letters = letters_of(word);
@@ -219,7 +219,7 @@ pub fn tally(catalogues: &[&Catalogue], hits: &[Hit], field: Field) -> Vec<(Stri
 }
 
 impl Catalogue {
-    /// The rows whose lines hold all terms, with their scores, in their order.
+    /// Returns the rows whose lines hold all terms, with their scores, in their order.
     fn matching(&self, terms: &[Term]) -> Vec<(u32, u32)> {
         let Some((first, rest)) = terms.split_first() else {
             return (0..self.rows.len()).map(|row| (u32::try_from(row).unwrap_or(u32::MAX), 0)).collect();

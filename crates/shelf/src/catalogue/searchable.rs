@@ -70,7 +70,7 @@ enum Source {
 }
 
 impl Catalogue {
-    /// The catalogue of these entries, which are by name.
+    /// Returns the catalogue of these entries, which are by name.
     #[must_use]
     pub fn of(shelf: impl Into<String>, entries: Vec<Entry>) -> Self {
         let (mut text, mut rows, mut words) = (String::new(), Vec::new(), BTreeSet::new());
@@ -88,7 +88,7 @@ impl Catalogue {
         }
     }
 
-    /// The catalogue of the index with this text, which is stored at `path`.
+    /// Returns the catalogue of the index with this text, which is stored at `path`.
     ///
     /// # Errors
     /// It is not an index that this program can read.
@@ -116,7 +116,7 @@ impl Catalogue {
         Ok(Self { shelf: shelf.into(), text, rows, words: lines(&words), source, index: Mutex::default() })
     }
 
-    /// Its bytes, to be stored.
+    /// Returns its bytes, to be stored.
     #[must_use]
     pub fn to_bytes(&self) -> Vec<u8> {
         let length = HEAD + self.rows.len() * ROW + self.words.len() + self.text.len();
@@ -202,7 +202,7 @@ impl Catalogue {
         self.rows.is_empty()
     }
 
-    /// The mold in a row.
+    /// Returns the mold in a row.
     ///
     /// # Errors
     /// The stored index cannot be read, or is not as it was when the catalogue was made.
@@ -231,7 +231,7 @@ impl Catalogue {
         Ok(entry)
     }
 
-    /// The row of the mold with this name.
+    /// Returns the row of the mold with this name.
     #[must_use]
     pub fn row_of(&self, name: &str) -> Option<u32> {
         let at = self.rows.partition_point(|row| self.name_at(row.start as usize) < name);
@@ -239,7 +239,7 @@ impl Catalogue {
         there.then(|| u32::try_from(at).unwrap_or(u32::MAX))
     }
 
-    /// The names of all molds, in their order.
+    /// Returns the names of all molds, in their order.
     pub fn names(&self) -> impl Iterator<Item = &str> {
         self.rows.iter().map(|row| self.name_at(row.start as usize))
     }
@@ -250,7 +250,7 @@ impl Catalogue {
         &rest[..end]
     }
 
-    /// The line of a row, without its end.
+    /// Returns the line of a row, without its end.
     pub(super) fn line(&self, row: usize) -> &str {
         let end = self.rows.get(row + 1).map_or(self.text.len(), |next| next.start as usize);
         self.text[self.rows[row].start as usize..end].trim_end_matches('\n')

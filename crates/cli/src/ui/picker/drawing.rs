@@ -73,7 +73,7 @@ impl View {
         frame.render_widget(Span::styled(help, self.faint()), keys);
     }
 
-    /// A line of a list: marked if it is the chosen one, with something faint at its right end.
+    /// Returns a line of a list: marked if it is the chosen one, with something faint at its right end.
     fn line(&self, text: &str, end: &str, width: usize, is_chosen: bool) -> Line<'static> {
         self.row(text, "", end, (width, width), is_chosen)
     }

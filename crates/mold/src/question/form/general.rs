@@ -42,7 +42,7 @@ fn words_joined(text: &str, joint: char, name: &str) -> Result<(), FormError> {
     no_device(text)
 }
 
-/// A path inside a folder, legal on every system.
+/// Checks a path inside a directory, legal on every system.
 pub(super) fn path(text: &str) -> Result<(), FormError> {
     not_empty(text)?;
     if text.starts_with('/') || text.contains('\\') || has_drive(text) {
@@ -82,7 +82,7 @@ pub(super) fn no_device(text: &str) -> Result<(), FormError> {
     Ok(())
 }
 
-/// A character as a message shows it.
+/// Returns a character as a message shows it.
 pub(super) fn shown(c: char) -> String {
     match c {
         ' ' => "a space".into(),
@@ -100,7 +100,7 @@ pub(super) fn without_accents(text: &str) -> String {
         .replace('ß', "ss")
 }
 
-/// The words between dots, with only letters, digits and `kept` in them.
+/// Returns the words between dots, with only letters, digits and `kept` in them.
 pub(super) fn dotted_words(text: &str, kept: &[char]) -> String {
     let parts = text.split(['.', '/', '\\', ' ']).map(|part| {
         let clean: String = part.chars().filter(|c| c.is_ascii_alphanumeric() || kept.contains(c)).collect();

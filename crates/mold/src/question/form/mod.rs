@@ -54,7 +54,7 @@ macro_rules! forms {
             /// All forms.
             pub const ALL: &[Self] = &[$(Self::$form,)*];
 
-            /// Its name in `mold.toml`.
+            /// Returns its name in `mold.toml`.
             #[must_use]
             pub const fn name(self) -> &'static str {
                 match self { $(Self::$form => $name,)* }
@@ -116,7 +116,7 @@ forms! {
 }
 
 impl Form {
-    /// The form of this name.
+    /// Returns the form of this name.
     #[must_use]
     pub fn of_name(name: &str) -> Option<Self> {
         Self::ALL.iter().copied().find(|form| form.name() == name)
@@ -137,7 +137,7 @@ impl Form {
         self.judge(text).map_err(|error| Refusal::offering(error.to_string(), &self.nearest(text)))
     }
 
-    /// The nearest legal text to one that is not, if there is one.
+    /// Returns the nearest legal text to one that is not, if there is one.
     #[must_use]
     pub fn bend(self, text: &str) -> Option<String> {
         self.nearest(text).into_iter().next()
@@ -243,18 +243,18 @@ impl Form {
     }
 }
 
-/// The text cut after `most` characters, without a separator at its end.
+/// Returns the text cut after `most` characters, without a separator at its end.
 fn cut(text: &str, most: usize, separator: char) -> String {
     text.chars().take(most).collect::<String>().trim_end_matches(separator).to_owned()
 }
 
-/// The refusal of a number that is no port.
+/// Returns the refusal of a number that is no port.
 #[must_use]
 pub fn port_refusal() -> Refusal {
     Refusal::offering(network::NO_PORT, &["8000".to_owned(), "8080".to_owned()])
 }
 
-/// A folder's name bent to the form of a question that takes it.
+/// Returns a folder's name bent to the form of a question that takes it.
 #[must_use]
 pub fn bent(form: Option<Form>, folder: &str) -> Option<String> {
     match form {

@@ -286,7 +286,7 @@ impl Planner<'_> {
 }
 
 impl Data {
-    /// The value at the end of a path through tables.
+    /// Returns the value at the end of a path through tables.
     pub(super) fn at(&self, path: &[String]) -> Option<&Self> {
         path.iter().try_fold(self, |data, key| match data {
             Self::Table(entries) => find(entries, key),

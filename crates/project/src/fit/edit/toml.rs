@@ -95,7 +95,7 @@ fn plain(data: &Data) -> Value {
     }
 }
 
-/// A table under a header of its own.
+/// Returns a table under a header of its own.
 fn header_table(entries: &[(String, Data)]) -> Table {
     let mut table = Table::new();
     for (key, value) in entries {

@@ -78,7 +78,7 @@ impl<'t> Tree<'t> {
         self.rest(event, span)
     }
 
-    /// The node that this event begins.
+    /// Returns the node that this event begins.
     fn rest(&mut self, event: Event<'t>, span: Range<usize>) -> Result<Node, EditError> {
         let is_flow = |open: char| self.text[span.start..].starts_with(open);
         Ok(match event {
@@ -132,7 +132,7 @@ impl<'t> Tree<'t> {
     }
 }
 
-/// The end of the line that holds the byte at `at`, before its line feed.
+/// Returns the end of the line that holds the byte at `at`, before its line feed.
 fn line_end(text: &str, at: usize) -> usize {
     text[at..].find('\n').map_or(text.len(), |end| at + end)
 }
@@ -332,7 +332,7 @@ impl Style {
         Self { indent, list_indent: deeper(true).unwrap_or(indent) }
     }
 
-    /// A key and its value as lines.
+    /// Returns a key and its value as lines.
     fn entry(&self, key: &str, value: &Data, column: usize) -> String {
         let (key, blank) = (scalar(key), " ".repeat(column));
         match value {
@@ -350,7 +350,7 @@ impl Style {
         }
     }
 
-    /// An element with its dash, as lines.
+    /// Returns an element with its dash, as lines.
     fn element(&self, value: &Data, column: usize) -> String {
         let blank = " ".repeat(column);
         match value {
@@ -364,7 +364,7 @@ impl Style {
     }
 }
 
-/// A text without quotes where it is that text in any reading.
+/// Returns a text without quotes where it is that text in any reading.
 fn scalar(text: &str) -> String {
     let plain = |c: char| c.is_ascii_alphanumeric() || "_-./@+".contains(c);
     let begins = text.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_' || c == '/');
@@ -377,7 +377,7 @@ fn scalar(text: &str) -> String {
     }
 }
 
-/// A value on one line.
+/// Returns a value on one line.
 fn flowing(data: &Data) -> String {
     match data {
         Data::Text(text) => scalar(text),
