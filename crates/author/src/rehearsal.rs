@@ -147,8 +147,8 @@ fn misfits(fitting: &Fitting<'_>, casting: &Set) -> Vec<Finding> {
 
 fn with(casting: &Set) -> String {
     if casting.is_empty() {
-        return " in a casting with the defaults".into();
+        return " in a project with the defaults".into();
     }
     let answers: Vec<String> = casting.iter().map(|(key, text)| format!("{key}={text}")).collect();
-    format!(" in a casting with {}", answers.join(" "))
+    format!(" in a project with {}", answers.join(" "))
 }

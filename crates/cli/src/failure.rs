@@ -205,7 +205,7 @@ pub fn of_write_error(error: &WriteError) -> Failure {
             };
             let paths: Vec<String> = conflicts.iter().map(|conflict| conflict.path.clone()).collect();
             listed(Failure::new(Exit::InTheWay, message), &paths).help(
-                "add --if-present keep, replace or aside (yours stay, the new ones come beside them), or name another folder",
+                "add --if-present keep, replace or aside (keep yours, replace them, or write the new ones beside them), or name another folder",
             )
         }
         WriteError::Blocked(all) => {
@@ -219,7 +219,7 @@ pub fn of_write_error(error: &WriteError) -> Failure {
         WriteError::Cancelled => Failure::new(Exit::Interrupted, error.to_string()),
         WriteError::Io { .. } => nothing(Exit::Failed, error),
         WriteError::HalfDone { .. } => Failure::new(Exit::Failed, error.to_string())
-            .help("mend what the system says, and run tinmold there again: it takes back what was done"),
+            .help("remove the cause, then run tinmold there again: it undoes the write"),
     }
 }
 
@@ -227,7 +227,7 @@ pub fn of_write_error(error: &WriteError) -> Failure {
 pub fn of_fit(error: FitError, package: &Package) -> Failure {
     match error {
         FitError::DoesNotGo { .. } => Failure::new(Exit::Usage, format!("{error}; nothing was written"))
-            .help("tinmold show MOLD says when its parts go with a casting"),
+            .help("see when its parts can be fitted: tinmold show MOLD"),
         FitError::Plan(error) => of_plan(error, package),
         FitError::Verify(error) => of_verify(error, package),
         FitError::Unsafe { .. } => {

@@ -48,7 +48,7 @@ struct ConfigLimits {
 struct ConfigNetwork {
     offline: bool,
     fresh_hours: Option<u32>,
-    patience_seconds: Option<u32>,
+    timeout_seconds: Option<u32>,
     certificates: Vec<PathBuf>,
 }
 
@@ -145,7 +145,7 @@ fn network(config: &ConfigNetwork, global: GlobalOptions) -> Arc<Network> {
         offline: global.offline || config.offline,
         fresh: config.fresh_hours.map_or(usual.fresh, hours),
         timeout: config
-            .patience_seconds
+            .timeout_seconds
             .map_or(usual.timeout, |seconds| Duration::from_secs(seconds.max(1).into())),
         pause: usual.pause,
         certificates: config.certificates.clone(),
@@ -256,7 +256,7 @@ impl Settings {
         let config: Self = toml::from_str(&text).map_err(|error| {
             let place = Position::of(&text, error.span().map_or(0, |span| span.start));
             let message = error.message().lines().next().unwrap_or("").to_owned();
-            let known = "known are [answers]; [limits] with files and bytes; [network] with offline, fresh-hours, patience-seconds and certificates; and [[shelf]] with name, one of folder, git and index, and token-env";
+            let known = "known are [answers]; [limits] with files and bytes; [network] with offline, fresh-hours, timeout-seconds and certificates; and [[shelf]] with name, one of folder, git and index, and token-env";
             wrong(&path, &format!("line {}, column {}: {message}; {known}", place.line, place.column))
         })?;
         for (at, shelf) in config.shelf.iter().enumerate() {
@@ -287,5 +287,6 @@ impl Settings {
 }
 
 fn wrong(path: &Path, reason: &str) -> Failure {
-    Failure::new(Exit::Failed, format!("{}: {reason}", path.display())).help("mend the file or move it away")
+    Failure::new(Exit::Failed, format!("{}: {reason}", path.display()))
+        .help("correct the file, or move it away")
 }

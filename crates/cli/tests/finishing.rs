@@ -170,10 +170,10 @@ fn a_person_sees_what_runs_and_says_yes() {
     terminal
         .sees("Pier")
         .types("\r")
-        .sees("Nobody vouches for these steps")
+        .sees("You have not vouched for these steps")
         .sees("□ Leave a mark")
         .sees("$(x) && y");
-    terminal.sees("All set?").types("Choose\r").sees("What shall run?").types(" \r");
+    terminal.sees("All set?").types("Choose\r").sees("Which steps run?").types(" \r");
     terminal
         .sees("You vouch for these steps")
         .types("\x1b[B\r")

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, has, run_in};
+use common::{Place, has, left_out, run_in};
 
 #[test]
 fn the_service_answers_where_it_says() {
@@ -98,7 +98,7 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
         ),
     ] {
         if !has(tool) {
-            eprintln!("{mold} is left out: there is no {tool}");
+            left_out(&format!("{mold} is served"), tool);
             continue;
         }
         let mut command = place.command();

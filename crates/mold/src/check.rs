@@ -207,7 +207,7 @@ impl Mold {
                         Span::default(),
                         codes::UNSAFE_PATH,
                         format!("{part:?} {reason}"),
-                        "no casting may hold it: give it another name",
+                        "a project must not have this path: give it another name",
                     ));
                 }
             }

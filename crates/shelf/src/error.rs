@@ -61,7 +61,7 @@ pub enum ShelfError {
         reason: Box<SourceError>,
     },
     /// An archive is not the one that was asked for.
-    #[error("{address} is not what its listing says: {reason}; nothing of it was kept or used")]
+    #[error("{address} is not what its listing says: {reason}; it was not stored or used")]
     Tampered {
         /// The address.
         address: String,

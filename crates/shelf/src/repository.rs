@@ -61,7 +61,7 @@ pub enum GitError {
         second: String,
     },
     /// The repository holds no mold.
-    #[error("it holds no mold: no mold.toml, in it or in a folder of it, at any tag that is a version{note}")]
+    #[error("it holds no mold: no version tag has a mold.toml at its top or in a folder{note}")]
     NoMold {
         /// Formats the first skipped item, in parentheses.
         note: String,

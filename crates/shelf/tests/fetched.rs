@@ -272,8 +272,13 @@ fn git(folder: &Path, arguments: &[&str]) {
         "-c",
         "init.defaultBranch=main",
     ]);
-    let output =
-        command.args(arguments).current_dir(folder).env("GIT_CONFIG_GLOBAL", "/dev/null").output().unwrap();
+    let output = command
+        .args(arguments)
+        .current_dir(folder)
+        .env("GIT_CONFIG_GLOBAL", "/dev/null")
+        .env("GIT_CONFIG_NOSYSTEM", "1")
+        .output()
+        .unwrap();
     assert!(output.status.success(), "{arguments:?}: {}", String::from_utf8_lossy(&output.stderr));
 }
 

@@ -41,8 +41,8 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
 fn summary(mold: &str, errors: usize, warnings: usize, files: Option<usize>) {
     let mold = safe(mold);
     let looked = files.map_or_else(
-        || "the body is looked at once mold.toml can be read".to_owned(),
-        |files| format!("{} of the body looked at", count(files, "file")),
+        || "the body is checked once mold.toml can be read".to_owned(),
+        |files| format!("{} of the body checked", count(files, "file")),
     );
     if errors + warnings == 0 {
         anstream::eprintln!("{GOOD}{mold} is clean{GOOD:#}: {looked}.");

@@ -297,10 +297,10 @@ impl<'a> FitJob<'a> {
                 .lines()
                 .skip(2)
                 .fold(failure, |failure, line| failure.line(line.strip_prefix("  ").unwrap_or(line)));
-            return Err(failure.help("mend that, or add --skip-missing to place these lines yourself"));
+            return Err(failure.help("correct the file, or add --skip-missing to place these lines yourself"));
         }
         if !fitting.clashes.is_empty() && self.args.if_present.is_none() {
-            let failure = Failure::new(Exit::InTheWay, "other values are there already; nothing was written");
+            let failure = Failure::new(Exit::InTheWay, "other values are in the way; nothing was written");
             let failure = report.clash_lines().into_iter().fold(failure, Failure::line);
             return Err(
                 failure.help("add --if-present keep (yours stay) or replace (the new ones replace them)")

@@ -31,7 +31,7 @@ pub fn run(args: &PackArgs, global: GlobalOptions) -> Result<Exit, Stop> {
             if error.kind() == std::io::ErrorKind::AlreadyExists { Exit::InTheWay } else { Exit::Failed };
         let what = match exit {
             Exit::InTheWay => {
-                format!("{} is there already and is another archive; nothing was written", file.display())
+                format!("{} exists and is another archive; nothing was written", file.display())
             }
             _ => format!("cannot write {}: {error}; nothing was written", file.display()),
         };

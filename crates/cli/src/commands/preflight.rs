@@ -102,8 +102,8 @@ fn as_text(tools: &[ToolNeed], probes: &[Probe]) -> String {
     let summary = match (tools.len(), lacking(tools, probes, true)) {
         (0, _) => "Nothing is needed.".to_owned(),
         (_, 0) => format!("The machine is ready.{others}"),
-        (_, 1) => format!("One thing is lacking.{others}"),
-        (_, several) => format!("{several} things are lacking.{others}"),
+        (_, 1) => format!("1 tool is missing.{others}"),
+        (_, several) => format!("{several} tools are missing.{others}"),
     };
     let _ = writeln!(out, "{BOLD}{summary}{BOLD:#}");
     out

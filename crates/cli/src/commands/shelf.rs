@@ -59,14 +59,18 @@ fn placed(text: &str, kind: Option<ShelfKind>, token_env: Option<&str>) -> Resul
         ));
     }
     let absolute = || {
-        Path::new(text).canonicalize().map_err(|error| wrong(format!("there is no folder {text}: {error}")))
+        Path::new(text)
+            .canonicalize()
+            .map_err(|error| wrong(format!("cannot read the folder {text}: {error}")))
     };
     Ok(match kind {
         ShelfKind::Folder => ShelfPlace::Folder(absolute()?),
         ShelfKind::Git if is_url || by_ssh => ShelfPlace::Git(text.to_owned()),
         ShelfKind::Git => ShelfPlace::Git(absolute()?.display().to_string()),
         ShelfKind::Index if !text.starts_with("https://") && !text.starts_with("http://") => {
-            return Err(wrong(format!("{text:?} is no URL of an index: it begins with https:// or http://")));
+            return Err(wrong(format!(
+                "{text:?} is not the URL of an index: that begins with https:// or http://"
+            )));
         }
         ShelfKind::Index => ShelfPlace::Index(text.to_owned(), token_env.map(str::to_owned)),
     })

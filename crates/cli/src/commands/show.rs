@@ -93,7 +93,7 @@ fn parts(mold: &Mold) -> String {
     let parts = read_parts(mold);
     let mut out = String::new();
     if !parts.is_empty() {
-        let _ = writeln!(out, "\n{BOLD}Parts{BOLD:#} {FAINT}(tinmold fit PART, in a casting){FAINT:#}");
+        let _ = writeln!(out, "\n{BOLD}Parts{BOLD:#} {FAINT}(tinmold fit PART, in a project){FAINT:#}");
     }
     for part in parts {
         let mut notes = Vec::new();

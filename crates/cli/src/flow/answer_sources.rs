@@ -148,9 +148,9 @@ pub fn refused(wrong: &[(AnswerSource, SetError)], session: &Session<'_>) -> Opt
     }
     let count = wrong.len() + problems.len();
     let message = if count == 1 {
-        "an answer cannot be taken; nothing was written".to_owned()
+        "an answer is refused; nothing was written".to_owned()
     } else {
-        format!("{count} answers cannot be taken; nothing was written")
+        format!("{count} answers are refused; nothing was written")
     };
     let mut lines: Vec<(usize, String)> = Vec::new();
     let place = |key: &str| {
@@ -184,7 +184,7 @@ fn shortened(value: &str) -> String {
 pub fn missing(session: &Session<'_>, asked: &[usize], unattended: bool) -> Failure {
     let mold = session.mold();
     let message = format!(
-        "{} and nobody can be asked",
+        "{} and there is no terminal to ask for them",
         if asked.len() == 1 {
             "an answer is missing".to_owned()
         } else {

@@ -44,7 +44,7 @@ fn said(all: &[Recovered]) {
                 }
             }
             Recovered::Finished(folder) => anstream::eprintln!(
-                "{FAINT}Cleared up: a write into {} had been interrupted at its very beginning or end; nothing of it is missing.{FAINT:#}",
+                "{FAINT}Recovered: a write into {} was interrupted before its first or after its last step; no file is lost.{FAINT:#}",
                 shown(folder)
             ),
             Recovered::Swept(path) => anstream::eprintln!(

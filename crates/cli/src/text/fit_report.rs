@@ -108,7 +108,7 @@ impl<'a> FitReport<'a> {
             return String::new();
         }
         let lines: String = self.clash_lines().iter().map(|line| format!("  {line}\n")).collect();
-        format!("\n{BOLD}{WARN}Other values are there already{WARN:#}{BOLD:#}\n{lines}")
+        format!("\n{BOLD}{WARN}Other values are in the way{WARN:#}{BOLD:#}\n{lines}")
     }
 
     /// Returns the same, a line each.
@@ -125,7 +125,7 @@ impl<'a> FitReport<'a> {
     /// Returns all of it as text.
     pub fn text(&self, inspection: &Inspection, plain: bool, most: usize) -> String {
         if self.is_nothing(inspection) {
-            return "All of it is there already.\n".into();
+            return "The project has all of it already.\n".into();
         }
         let rows = self.changes_for_review(&self.sizes(), inspection);
         let rows: Vec<(&str, String)> = rows
@@ -244,7 +244,7 @@ impl<'a> FitReport<'a> {
     pub fn print_done(&self, done: &Fit, next: &[String]) {
         let name = self.name();
         if done.is_nothing() {
-            anstream::eprintln!("{GOOD}Nothing to do:{GOOD:#} {name} is there already.");
+            anstream::eprintln!("{GOOD}Nothing to do:{GOOD:#} the project has {name} already.");
         } else {
             anstream::eprintln!(
                 "{GOOD}Fitted:{GOOD:#} {name} into {NAME}{}{NAME:#}",

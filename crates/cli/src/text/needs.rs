@@ -55,7 +55,7 @@ pub fn lacking(all: &[LackingNeed]) -> String {
     if all.is_empty() {
         return String::new();
     }
-    let mut out = format!("\n{BOLD}This machine lacks{BOLD:#}\n");
+    let mut out = format!("\n{BOLD}This machine is missing{BOLD:#}\n");
     for LackingNeed { need, probe } in all {
         let why = if need.why.is_empty() { String::new() } else { format!(" ({})", safe(&need.why)) };
         out += &format!(

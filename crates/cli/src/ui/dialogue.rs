@@ -202,7 +202,7 @@ impl Prompter for Dialogue {
         }
         loop {
             let line = Self::line(
-                "What shall run? (all, none, numbers with commas, Enter: what is ticked, no: leave): ",
+                "Which steps run? (all, none, numbers with commas, Enter: what is ticked, no: leave): ",
             )?;
             let count = choice.steps.len();
             let picked: Option<Vec<usize>> = match line.trim() {
@@ -220,7 +220,7 @@ impl Prompter for Dialogue {
             }
         }
         if !choice.vouched && choice.ticked.contains(&true) {
-            eprintln!("Nobody vouches for these steps. They come from {}", safe(&choice.origin));
+            eprintln!("You have not vouched for these steps. They come from {}", safe(&choice.origin));
             match Self::line("You vouch for them? (once, always: as long as the mold is as it is now, no): ")?
                 .trim()
             {
@@ -233,7 +233,7 @@ impl Prompter for Dialogue {
     }
 
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
-        eprintln!("\nFile {} of {} is there already: {}", file.number, file.of, safe(file.path));
+        eprintln!("\nFile {} of {} exists: {}", file.number, file.of, safe(file.path));
         anstream::eprint!("{}", file.shown(usize::MAX));
         eprintln!("Lines with - are yours, lines with + are new.");
         loop {
@@ -277,7 +277,7 @@ fn options(question: &Question, offered: &[usize]) -> String {
 }
 
 fn help(question: &Question) -> String {
-    let mut out = question.help.as_deref().map_or_else(|| "There is no more help on this.".into(), safe);
+    let mut out = question.help.as_deref().map_or_else(|| "This question has no more help.".into(), safe);
     match question.kind {
         Kind::OneOf(_) => out.push_str("\nAnswer with a name or its number."),
         Kind::SomeOf(_) => out.push_str("\nAnswer with names or numbers, commas between; [] is none."),

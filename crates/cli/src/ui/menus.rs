@@ -86,7 +86,7 @@ impl Prompts {
             0 => "nothing".to_owned(),
             several => count(several, "step"),
         };
-        let picked = MultiSelect::new("What shall run?", lines)
+        let picked = MultiSelect::new("Which steps run?", lines)
             .with_help_message("Space ticks, Enter takes, Esc goes back")
             .with_page_size(PAGE)
             .with_default(&ticked)
@@ -115,7 +115,7 @@ impl Prompts {
     /// Shows what differs, and asks what becomes of the file.
     pub(super) fn decide(&self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
         let path = safe(file.path);
-        anstream::eprintln!("\n{}{path}{:#} is there already", BOLD, BOLD);
+        anstream::eprintln!("\n{}{path}{:#} exists", BOLD, BOLD);
         // The menu below has at most ten lines.
         let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows));
         let most = rows.saturating_sub(13).max(6);

@@ -81,11 +81,17 @@ impl Place {
     }
 
     pub fn command(&self) -> Command {
-        let mut command = Command::new(env!("CARGO_BIN_EXE_tinmold"));
-        command.current_dir(self.folder.path()).env_remove("CI").env_remove("NO_COLOR");
-        for (variable, value) in self.environment() {
-            command.env(variable, value);
+        self.command_of(Path::new(env!("CARGO_BIN_EXE_tinmold")))
+    }
+
+    /// A program in the folder, without the settings of the machine and of the user.
+    pub fn command_of(&self, program: &Path) -> Command {
+        let mut command = Command::new(program);
+        command.current_dir(self.folder.path());
+        for variable in ["CI", "NO_COLOR", "TINMOLD_LOG"] {
+            command.env_remove(variable);
         }
+        command.envs(self.environment());
         command
     }
 
@@ -99,6 +105,7 @@ impl Place {
             ("XDG_DATA_HOME", inside("data")),
             ("XDG_STATE_HOME", inside("state")),
             ("GIT_CONFIG_GLOBAL", inside("gitconfig")),
+            ("GIT_CONFIG_NOSYSTEM", "1".into()),
             ("SOURCE_DATE_EPOCH", "1795420800".into()),
         ]
     }
@@ -128,6 +135,8 @@ impl Place {
         command.args(args);
         command.cwd(self.folder.path());
         command.env_remove("CI");
+        command.env_remove("NO_COLOR");
+        command.env_remove("TINMOLD_LOG");
         command.env("TERM", "xterm-256color");
         for (variable, value) in self.environment() {
             command.env(variable, value);
@@ -248,4 +257,13 @@ pub fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran 
 /// Which program compiles or checks the files of a language, if it is here.
 pub fn has(program: &str) -> bool {
     Command::new(program).arg("--version").output().is_ok_and(|output| output.status.success())
+}
+
+/// Notes that something was not tested for want of a tool; `.ci/run` prints these notes at the end.
+pub fn left_out(what: &str, tool: &str) {
+    let line = format!("{what}: needs {tool}\n");
+    eprint!("left out: {line}");
+    let notes = Path::new(env!("CARGO_TARGET_TMPDIR")).join("left-out.txt");
+    let file = fs::OpenOptions::new().create(true).append(true).open(notes);
+    file.unwrap().write_all(line.as_bytes()).unwrap();
 }

@@ -66,7 +66,7 @@ pub enum ArchiveError {
     #[error("the entry {0:?} is in it twice")]
     Twice(String),
     /// The entries do not lie in one folder.
-    #[error("its files do not lie in one folder")]
+    #[error("its files are not in one folder")]
     SeveralRoots,
     /// The folder has no `mold.toml`.
     #[error("it holds no mold: there is no mold.toml in its folder")]

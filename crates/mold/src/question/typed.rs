@@ -16,7 +16,7 @@ pub fn typed(kind: Kind, value: &toml::Value, scope: &Scope) -> Result<Value, Re
             let all: Vec<_> = values().map(|value| format!("`{value}`")).collect();
             let advice =
                 tinmold_notation::did_you_mean(text, values(), format!("there are {}", all.join(", ")));
-            Refusal::new(format!("{text:?} is none of its options"), advice)
+            Refusal::new(format!("{text:?} is not an option"), advice)
         })
     };
     match (kind, value) {

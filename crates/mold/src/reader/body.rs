@@ -153,7 +153,7 @@ fn globs<'r>(reader: &mut ManifestReader<'_>, rules: &'r [FilesEntry]) -> Globs<
             }
             Err(error) => {
                 let message = format!("this pattern cannot be read: {}", error.kind());
-                let help = "`*` stands for part of a name, `**` for any number of folders";
+                let help = "`*` matches part of a name, `**` any number of folders";
                 reader.add(codes::BAD_MATCH, pattern.span(), message, help);
             }
         }
@@ -185,7 +185,7 @@ fn each_rule(reader: &mut ManifestReader<'_>, each: &Placed) -> Option<EachRule>
     reader.findings.extend(findings);
     let Type::List(element) = of? else {
         let help = "a file is made for each element of a list";
-        reader.add(codes::WRONG_RULE, each.span(), "this is no list", help);
+        reader.add(codes::WRONG_RULE, each.span(), "this is not a list", help);
         return None;
     };
     let mut scope = reader.scope.clone();

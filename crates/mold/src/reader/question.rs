@@ -260,12 +260,7 @@ fn rules(reader: &mut ManifestReader<'_>, raw: &RawQuestion, kind: Kind) -> Rule
             let all = Form::ALL.iter().map(|form| form.name()).collect::<Vec<_>>();
             let help =
                 did_you_mean(form.get_ref(), all.iter().copied(), format!("there are {}", all.join(", ")));
-            reader.add(
-                codes::UNKNOWN_FORM,
-                form.span(),
-                format!("there is no form `{}`", form.get_ref()),
-                help,
-            );
+            reader.add(codes::UNKNOWN_FORM, form.span(), format!("unknown form `{}`", form.get_ref()), help);
         }
         found
     });
@@ -307,7 +302,7 @@ fn offered(
 ) -> Option<Offered> {
     let span = value.span();
     if matches!(kind, Kind::Minted { .. }) {
-        let help = "it is made anew for every casting";
+        let help = "it is made anew for every project";
         reader.add(codes::WRONG_RULE, span, "a minted value has no default", help);
         return None;
     }

@@ -23,12 +23,12 @@ pub(super) fn needs(reader: &mut ManifestReader<'_>, entries: Vec<NeedEntry>, sh
             || tool.starts_with('.')
         {
             let help = "write the program's name as one types it, such as `python3`";
-            reader.add(codes::BAD_NEED, entry.tool.span(), "this is no name of a program", help);
+            reader.add(codes::BAD_NEED, entry.tool.span(), "this is not the name of a program", help);
         }
         let version = entry.version.and_then(|range| match semver::VersionReq::parse(range.get_ref()) {
             Ok(range) => Some(range),
             Err(error) => {
-                let message = format!("this is no range of versions: {error}");
+                let message = format!("this is not a version range: {error}");
                 reader.add(codes::BAD_NEED, range.span(), message, "write `>=3.9`");
                 None
             }
@@ -54,7 +54,7 @@ pub(super) fn steps(
     for entry in entries {
         let name = entry.name.get_ref().clone();
         if let Err(refusal) = Form::Kebab.check(&name) {
-            let message = format!("{name:?} is no name of a step: {}", refusal.reason);
+            let message = format!("{name:?} is not the name of a step: {}", refusal.reason);
             reader.add(codes::BAD_STEP, entry.name.span(), message, refusal.advice);
         } else if matches!(name.as_str(), "all" | "none") || steps.iter().any(|step| step.name == name) {
             let message = format!("no step can be called `{name}` here");

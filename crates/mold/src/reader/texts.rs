@@ -18,9 +18,9 @@ pub(super) fn refuse_tags(reader: &mut ManifestReader<'_>, others: &[&Placed], q
         }
     }
     for text in fixed.into_iter().filter(|text| has_tag(text.get_ref())) {
-        let help = "rendered are defaults, [derive], folder, tour, next and finishing steps";
+        let help = "tags are allowed in defaults, [derive], folder, tour, next and finishing steps";
         let span = tag_span(reader.source, text.span());
-        reader.add(codes::TAG_IN_FIXED_TEXT, span, "this text is not rendered", help);
+        reader.add(codes::TAG_IN_FIXED_TEXT, span, "this text must not hold tags", help);
     }
 }
 

@@ -90,14 +90,13 @@ impl<'s> Lower<'_, 's> {
         self.emit(Op::Flag(false));
         if scope.is_group(name) {
             let members = self.members(name);
-            let message = format!("`{name}` is no value by itself");
+            let message = format!("`{name}` is not a value by itself");
             self.findings.add(Code::UnknownName, span, message, format!("there are {members}"));
             return Known::plain(Type::Unknown);
         }
         let locals = self.locals.iter().map(|local| local.name);
         let candidates = scope.names().iter().map(|name| name.name.as_str()).chain(locals);
-        let help =
-            did_you_mean(name, candidates, "texts stand in quotes; names come from questions and `let`");
+        let help = did_you_mean(name, candidates, "texts are in quotes; names come from questions and `let`");
         self.findings.unknown_name(name, span, help);
         Known::plain(Type::Unknown)
     }
@@ -118,7 +117,7 @@ impl<'s> Lower<'_, 's> {
             let span = self.span(*element);
             if matches!(known.of, Type::List(_)) {
                 let help = "lists join with `+`";
-                self.findings.add(Code::WrongType, span, "a list cannot stand in a list", help);
+                self.findings.add(Code::WrongType, span, "a list cannot hold a list", help);
             } else if let Some(joined) = of.joined(known.of) {
                 of = joined;
             } else {

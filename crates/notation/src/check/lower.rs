@@ -129,7 +129,7 @@ impl<'c, 's> Lower<'c, 's> {
                     let text = self.compiler.text(text.as_ref());
                     self.emit(Op::BetweenText(text));
                 } else {
-                    let help = "`between` stands inside a `for`";
+                    let help = "`between` belongs inside a `for`";
                     self.findings.add(Code::StrayTag, *span, "this `between` belongs to nothing", help);
                 }
             }
@@ -305,7 +305,7 @@ impl<'c, 's> Lower<'c, 's> {
             && let Some(view) = self.compiler.setting.syntax.quoting()
         {
             let kind = self.compiler.setting.syntax.as_str();
-            let message = format!("free text goes into a {kind} file without quoting");
+            let message = format!("free text is written into a {kind} file without quoting");
             let help = format!("write `.{view}` behind it; a quote in the answer would break the file");
             self.findings.add(Code::UnquotedText, span, message, help);
         }

@@ -126,8 +126,8 @@ impl<'s> Compiler<'s> {
                 tag,
                 Tag::Value(_) | Tag::If(_) | Tag::ElseIf(_) | Tag::Else | Tag::End | Tag::Broken
             ) {
-                let help = "values and `if … else … end` may stand in a name";
-                cut.findings.add(Code::TagInName, piece.span, "this tag may not stand in a name", help);
+                let help = "a name may hold values and `if … else … end`";
+                cut.findings.add(Code::TagInName, piece.span, "this tag is not allowed in a name", help);
             }
         }
         let tree = tree::nest(source, cut);

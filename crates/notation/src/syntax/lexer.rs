@@ -186,7 +186,7 @@ impl<'s> Lexer<'s> {
                 }
                 Err(length) => {
                     let span = Span::new(at, at + length);
-                    let message = format!("`{}` stands for nothing", span.of(self.source).escape_debug());
+                    let message = format!("`{}` is not an escape", span.of(self.source).escape_debug());
                     let help = r#"known are \n \t \\ \" \' and \u{…} with a Unicode number in hexadecimal"#;
                     findings.add(Code::BadEscape, span, message, help);
                     at += length;
@@ -225,7 +225,7 @@ impl<'s> Lexer<'s> {
                     '!' => "negate with `not`, or compare with `!=`",
                     '&' => "both at once is `and`",
                     '|' => "one or the other is `or`; views are written with a dot",
-                    _ => "texts stand in quotes; names are letters, digits and underscores (ASCII)",
+                    _ => "texts are in quotes; names are letters, digits and underscores (ASCII)",
                 };
                 findings.add(Code::BadCharacter, Span::new(start, self.at), message, help);
                 return Err(Failed);

@@ -173,7 +173,7 @@ impl<'s> Builder<'s> {
 
     fn stray(&mut self, span: Span, word: &str, owner: &str) {
         let message = format!("this `{word}` belongs to nothing");
-        self.findings.add(Code::StrayTag, span, message, format!("`{word}` stands {owner}"));
+        self.findings.add(Code::StrayTag, span, message, format!("`{word}` belongs {owner}"));
     }
 
     fn else_if(&mut self, span: Span, next: ExprId) {
@@ -242,7 +242,7 @@ impl<'s> Builder<'s> {
     /// Only white space may come between `match` and its first case.
     fn before_first_case(&mut self, start: Span, block: &Block<'s>) {
         if block.iter().any(|node| !matches!(node, Node::Text(text) if text.trim_ascii().is_empty())) {
-            let message = "something stands between this `match` and its first `case`";
+            let message = "there is text between this `match` and its first `case`";
             self.findings.add(Code::StrayTag, start, message, "begin with a `case`");
         }
     }

@@ -33,7 +33,7 @@ pub(crate) fn of_list<'r>(
         View::At => usize::try_from(number())
             .ok()
             .and_then(|at| list.element(at))
-            .ok_or_else(|| outside(format!("there is no element {} (counted from 0)", number())))?,
+            .ok_or_else(|| outside(format!("there is no element {} (counting from 0)", number())))?,
         View::Take => Item::List(list.elements().take(count()?).collect()),
         View::Drop => Item::List(list.elements().skip(count()?).collect()),
         View::Sorted => {

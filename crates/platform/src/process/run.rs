@@ -214,7 +214,7 @@ pub fn not_started(command: &Command, error: &std::io::Error) -> Ended {
     let program = Path::new(command.get_program());
     let program = program.strip_prefix("/").unwrap_or(program).display();
     Ended::NotStarted(match error.kind() {
-        std::io::ErrorKind::NotFound => format!("there is no program {program} on PATH"),
+        std::io::ErrorKind::NotFound => format!("no program {program} on PATH"),
         _ => format!("{program}: {error}"),
     })
 }

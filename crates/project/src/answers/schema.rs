@@ -61,7 +61,10 @@ fn property(mold: &Mold, question: &Question) -> Json {
         let mut patterns: Vec<String> = Vec::new();
         if let Some(form) = rules.form {
             patterns.extend(form_pattern(form).map(str::to_owned));
-            comments.push(format!("The form `{}` is checked beyond what this schema says.", form.name()));
+            comments.push(format!(
+                "The form `{}` has further rules that this schema does not express.",
+                form.name()
+            ));
         }
         patterns.extend(rules.pattern.as_ref().map(|pattern| pattern.as_str().to_owned()));
         if rules.optional {
@@ -121,7 +124,7 @@ fn property(mold: &Mold, question: &Question) -> Json {
             .any(|option| option.when.is_some() || !option.requires.is_empty() || !option.excludes.is_empty())
     };
     if depends(question) {
-        comments.push("Which options go together is checked beyond what this schema says.".into());
+        comments.push("The combinations of options have rules that this schema does not express.".into());
     }
     if !comments.is_empty() {
         out.insert("$comment".into(), json!(comments.join(" ")));

@@ -44,9 +44,9 @@ pub fn parse_set(mold: &Mold, text: &str) -> Result<(usize, Value), SetError> {
 /// Returns why this question takes no answer.
 pub(super) fn not_asked(question: &Question) -> Refusal {
     let reason = if question.from_casting {
-        "the casting has answered it, and a part does not ask again"
+        "the project has answered it, and a part does not ask again"
     } else {
-        "it is minted: made anew for every casting"
+        "it is minted: made anew for every project"
     };
     Refusal::new(reason, "leave it out")
 }
@@ -74,13 +74,13 @@ pub fn parse_text(question: &Question, text: &str, scope: &Scope) -> Result<Valu
         },
         Kind::Integer => match text.trim().parse() {
             Ok(number) => Ok(Value::Integer(number)),
-            Err(_) => Err(Refusal::new(format!("{text:?} is no whole number"), "")),
+            Err(_) => Err(Refusal::new(format!("{text:?} is not a whole number"), "")),
         },
         Kind::OneOf(_) => as_typed(toml::Value::String(text.trim().to_owned())),
         Kind::Texts | Kind::SomeOf(_) => {
             let elements: Vec<String> = if text.trim_start().starts_with('[') {
                 serde_json::from_str(text)
-                    .map_err(|error| Refusal::new(format!("this is no JSON list of texts: {error}"), ""))?
+                    .map_err(|error| Refusal::new(format!("this is not a JSON list of texts: {error}"), ""))?
             } else {
                 text.split(',').map(|part| part.trim().to_owned()).filter(|part| !part.is_empty()).collect()
             };

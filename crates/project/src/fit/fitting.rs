@@ -124,7 +124,7 @@ fn joined(lines: &[usize]) -> String {
 #[derive(Debug, thiserror::Error)]
 pub enum FitError {
     /// The part's condition is false for the project's answers.
-    #[error("the part {part} does not go with this casting: `{when}` does not hold")]
+    #[error("the part {part} does not apply to this project: `{when}` is false")]
     DoesNotGo {
         /// The part.
         part: String,

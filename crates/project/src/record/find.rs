@@ -115,12 +115,10 @@ pub enum RecordMismatch {
 #[derive(Debug, thiserror::Error)]
 pub enum RecordError {
     /// There is none here nor in a folder above.
-    #[error("{0} is not in a casting: neither it nor a folder above it has a {CASTING}")]
+    #[error("{0} is not in a project: neither it nor a folder above it has a {CASTING}")]
     NotAProject(PathBuf),
     /// A newer program wrote it.
-    #[error(
-        "{path} is a record of form {found}, and this program reads forms up to {FORMAT}; a newer version of it is needed"
-    )]
+    #[error("{path} has format {found}, and this program reads formats up to {FORMAT}")]
     Newer {
         /// The record.
         path: PathBuf,

@@ -47,7 +47,7 @@ pub enum ChoiceError {
         advice: String,
     },
     /// No one vouches for the selected steps.
-    #[error("nobody vouches for the finishing steps of this mold")]
+    #[error("you have not vouched for the finishing steps of this mold")]
     NotVouched {
         /// The address of the mold.
         origin: String,

@@ -138,7 +138,7 @@ fn carry_out(
     // A step may have made a link of a folder since.
     let inside = folder.canonicalize().ok().zip(root.canonicalize().ok());
     let Some((folder, _)) = inside.filter(|(folder, root)| folder.starts_with(root)) else {
-        let why = format!("its folder {} is not in the casting", folder.display());
+        let why = format!("its folder {} is not in the project", folder.display());
         return (Outcome { ended: Ended::NotStarted(why), took: Duration::ZERO }, None);
     };
     match &step.run {
@@ -175,7 +175,7 @@ fn git(
     let looked = run(&["rev-parse", "--is-inside-work-tree"], quiet);
     match looked.ended {
         Ended::Exit(0) => {
-            return (looked, Some("left alone: the folder is in a git repository already".into()));
+            return (looked, Some("the folder is in a git repository already".into()));
         }
         Ended::NotStarted(why) => {
             let done = Outcome { ended: Ended::Exit(0), took: looked.took };

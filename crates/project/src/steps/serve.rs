@@ -36,7 +36,7 @@ pub(super) fn prove(
 ) -> Outcome {
     let failed = |why: String| Outcome { ended: Ended::NoAnswer(why), took: Duration::ZERO };
     let Some(place) = place(address) else {
-        return failed(format!("{address} is no address that can be asked: it does not begin with http://"));
+        return failed(format!("{address} cannot be requested: it does not begin with http://"));
     };
     if is_taken(&place) {
         let port = place.rsplit(':').next().unwrap_or("");

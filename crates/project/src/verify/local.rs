@@ -49,7 +49,7 @@ pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> 
                 Span::default(),
                 codes::UNCOVERED_SECRET,
                 format!(
-                    "{} is for this machine only, and the casting's .gitignore does not cover it",
+                    "{} is for this machine only, and the project's .gitignore does not cover it",
                     entry.path
                 ),
                 "add its path to the .gitignore that the mold casts",

@@ -21,13 +21,13 @@ pub enum FileState {
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum BlockReason {
     /// A folder on the way is a file.
-    #[error("needs the folder {0}, which is a file there")]
+    #[error("needs the folder {0}, which is a file in the destination")]
     ParentIsFile(String),
     /// The mold has a folder where a file is.
-    #[error("is a folder of the mold, and a file there")]
+    #[error("is a folder in the mold, and a file in the destination")]
     FileForFolder,
     /// The mold has a file where a folder is.
-    #[error("is a file of the mold, and a folder there")]
+    #[error("is a file in the mold, and a folder in the destination")]
     FolderForFile,
     /// The program's own folder or file is something else.
     #[error("belongs to Tin Mold, and is something else there")]

@@ -23,7 +23,7 @@ const MOST_LISTED: usize = 10_000;
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum IndexError {
     /// It is not JSON, or not the JSON of an index: the reason with line and column.
-    #[error("it is no index of molds: {0}")]
+    #[error("it is not an index of molds: {0}")]
     NotAnIndex(String),
     /// It is not UTF-8.
     #[error("it is not an index of molds: it is not UTF-8")]
@@ -88,7 +88,7 @@ pub(super) fn each_entry(text: &str, mut each: impl FnMut(Entry, Range<usize>)) 
             return Err(bad(Some(&entry.name), why));
         }
         if !names.insert(entry.name.clone()) {
-            return Err(bad(Some(&entry.name), "the name is there twice".into()));
+            return Err(bad(Some(&entry.name), "the name occurs twice".into()));
         }
         entry.versions.sort_by(|a, b| b.version.cmp(&a.version));
         // The entry's text is a piece of the document's.
@@ -132,7 +132,7 @@ fn mistake(entry: &Entry) -> Option<String> {
     for release in releases {
         let version = &release.version;
         if !versions.insert(version) {
-            return Some(format!("the version {version} is there twice"));
+            return Some(format!("the version {version} occurs twice"));
         }
         if release.sha256.parse::<Digest>().is_err() {
             return Some(format!("the sha256 of {version} has not 64 hexadecimal digits"));

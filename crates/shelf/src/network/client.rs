@@ -31,7 +31,7 @@ const REDIRECTS: u32 = 5;
 #[derive(Debug, thiserror::Error)]
 pub enum NetworkError {
     /// No network is to be used.
-    #[error("it is not kept here, and --offline forbids to fetch it")]
+    #[error("it is not in the cache, and --offline forbids fetching it")]
     Offline,
     /// The server cannot be reached, or broke off.
     #[error("{0}")]
@@ -319,7 +319,7 @@ fn begins_at(headers: &HeaderMap, from: u64) -> bool {
 fn meaning(status: u16) -> &'static str {
     match status {
         401 | 403 => ": it wants credentials, or others; a shelf's token is named with --token-env",
-        404 | 410 => ": there is no such file",
+        404 | 410 => ": not found",
         429 => ": it was asked too often",
         500..=599 => ": it is in trouble",
         _ => "",
@@ -339,7 +339,7 @@ fn of_ureq(error: ureq::Error) -> NetworkError {
             }
         }
         ureq::Error::Io(error) => match error.kind() {
-            io::ErrorKind::ConnectionRefused => NetworkError::Unreachable("nobody listens there".into()),
+            io::ErrorKind::ConnectionRefused => NetworkError::Unreachable("connection refused".into()),
             io::ErrorKind::UnexpectedEof
             | io::ErrorKind::ConnectionReset
             | io::ErrorKind::ConnectionAborted => NetworkError::Unreachable("the connection broke".into()),

@@ -36,7 +36,7 @@ fn words_joined(text: &str, joint: char, name: &str) -> Result<(), FormError> {
         return Err(FormError::BadCharacter { c, allowed: "lower-case letters (ASCII), digits and {name}" });
     }
     if text.ends_with(joint) || text.contains(&format!("{joint}{joint}")) {
-        return Err(FormError::Detail(format!("{name} stands between two words only")));
+        return Err(FormError::Detail(format!("{name} is allowed between two words only")));
     }
     at_most(text, 64)?;
     no_device(text)
@@ -46,7 +46,7 @@ fn words_joined(text: &str, joint: char, name: &str) -> Result<(), FormError> {
 pub(super) fn path(text: &str) -> Result<(), FormError> {
     not_empty(text)?;
     if text.starts_with('/') || text.contains('\\') || has_drive(text) {
-        return Err(FormError::Rule("it is no path inside the casting; parts are separated by `/`"));
+        return Err(FormError::Rule("it is not a path inside the project; its parts are separated by `/`"));
     }
     at_most(text, 200)?;
     text.split('/').try_for_each(|part| {

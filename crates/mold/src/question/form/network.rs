@@ -13,7 +13,7 @@ pub(super) fn reverse_domain(text: &str) -> Result<(), FormError> {
     }
     for label in labels {
         if label.is_empty() {
-            return Err(FormError::Rule("two dots stand together, or one at an end"));
+            return Err(FormError::Rule("two dots follow each other, or one is at an end"));
         }
         if let Some(c) = label.chars().find(|c| !(c.is_ascii_lowercase() || c.is_ascii_digit() || *c == '-'))
         {
@@ -68,7 +68,7 @@ pub(super) fn email(text: &str) -> Result<(), FormError> {
     };
     let atom = |c: char| c.is_alphanumeric() || "!#$%&'*+-/=?^_`{|}~.".contains(c);
     if let Some(c) = local.chars().find(|c| !atom(*c)) {
-        return Err(FormError::Detail(format!("{} may not stand before the `@`", shown(c))));
+        return Err(FormError::Detail(format!("{} is not allowed before the `@`", shown(c))));
     }
     if local.is_empty()
         || local.len() > 64
@@ -76,7 +76,7 @@ pub(super) fn email(text: &str) -> Result<(), FormError> {
         || local.ends_with('.')
         || local.contains("..")
     {
-        return Err(FormError::Rule("what stands before the `@` is no mailbox"));
+        return Err(FormError::Rule("the part before the `@` is not a mailbox"));
     }
     host(domain)
         .map_err(|reason| FormError::Detail(format!("the part after the `@` is not a domain: {reason}")))?;
@@ -87,10 +87,10 @@ fn host(text: &str) -> Result<(), FormError> {
     not_empty(text)?;
     for label in text.split('.') {
         if label.is_empty() || label.len() > 63 || label.starts_with('-') || label.ends_with('-') {
-            return Err(FormError::Detail(format!("{label:?} is no part of a domain")));
+            return Err(FormError::Detail(format!("{label:?} is not a part of a domain")));
         }
         if let Some(c) = label.chars().find(|c| !c.is_alphanumeric() && *c != '-') {
-            return Err(FormError::Detail(format!("{} may not stand in it", shown(c))));
+            return Err(FormError::Detail(format!("{} is not allowed in it", shown(c))));
         }
     }
     at_most(text, 253)
@@ -103,16 +103,13 @@ pub(super) fn url(text: &str) -> Result<(), FormError> {
     };
     let legal = |c: char| c.is_ascii_alphanumeric() || "+-.".contains(c);
     if !scheme.starts_with(|c: char| c.is_ascii_alphabetic()) || !scheme.chars().all(legal) {
-        return Err(FormError::Detail(format!("{scheme:?} is no scheme")));
+        return Err(FormError::Detail(format!("{scheme:?} is not a scheme")));
     }
     let end = rest.find(['/', '?', '#']).unwrap_or(rest.len());
     let (authority, tail) = rest.split_at(end);
     if let Some(c) = rest.chars().find(|c| c.is_whitespace() || c.is_control() || "<>\"{}|\\^`".contains(*c))
     {
-        return Err(FormError::Detail(format!(
-            "{} may not stand in a URL unless it is percent-encoded",
-            shown(c)
-        )));
+        return Err(FormError::Detail(format!("{} must be percent-encoded in a URL", shown(c))));
     }
     let bytes = tail.as_bytes();
     for (at, _) in tail.match_indices('%') {

@@ -89,7 +89,7 @@ pub(super) fn npm_package(text: &str) -> Result<(), FormError> {
     };
     npm_part(name)?;
     if matches!(name, "node_modules" | "favicon.ico") {
-        return Err(FormError::Detail(format!("`{name}` is no name for a package")));
+        return Err(FormError::Detail(format!("`{name}` is not a name for a package")));
     }
     if name == text && words::NODE.contains(&name) {
         return Err(FormError::Taken { word: name.to_owned(), by: "a module of Node.js" });
@@ -123,7 +123,7 @@ pub(super) fn java_package(text: &str) -> Result<(), FormError> {
     not_empty(text)?;
     for part in text.split('.') {
         let Some(first) = part.chars().next() else {
-            return Err(FormError::Rule("two dots stand together, or one at an end"));
+            return Err(FormError::Rule("two dots follow each other, or one is at an end"));
         };
         if first.is_ascii_digit() {
             return Err(FormError::Part { part: part.to_owned(), problem: "begins with a digit" });
@@ -136,7 +136,7 @@ pub(super) fn java_package(text: &str) -> Result<(), FormError> {
         }
         if let Some(c) = part.chars().find(|c| !unicode_ident::is_xid_continue(*c)) {
             return Err(FormError::Detail(format!(
-                "it holds {}; letters, digits and underscores may stand between dots",
+                "it holds {}; only letters, digits and underscores are allowed between dots",
                 shown(c)
             )));
         }
@@ -191,7 +191,7 @@ pub(super) fn java_artifact(text: &str) -> Result<(), FormError> {
         });
     }
     if text.ends_with(['-', '.']) || text.contains("..") {
-        return Err(FormError::Rule("a hyphen or dot stands between two words only"));
+        return Err(FormError::Rule("a hyphen or dot is allowed between two words only"));
     }
     at_most(text, 100)?;
     no_device(text)
@@ -201,7 +201,7 @@ pub(super) fn go_module(text: &str) -> Result<(), FormError> {
     not_empty(text)?;
     for (at, element) in text.split('/').enumerate() {
         if element.is_empty() {
-            return Err(FormError::Rule("two slashes stand together, or one at an end"));
+            return Err(FormError::Rule("two slashes follow each other, or one is at an end"));
         }
         if element.starts_with('.') || element.ends_with('.') {
             return Err(FormError::Part { part: element.to_owned(), problem: "begins or ends with a dot" });
@@ -231,7 +231,7 @@ pub(super) fn go_module(text: &str) -> Result<(), FormError> {
     let major = last.strip_prefix('v').filter(|n| !n.is_empty() && n.bytes().all(|b| b.is_ascii_digit()));
     if text.contains('/') && major.is_some_and(|major| major == "1" || major.starts_with('0')) {
         return Err(FormError::Detail(format!(
-            "`{last}` is no major version: they are written from `v2` on"
+            "`{last}` is not a major version: they are written from `v2` on"
         )));
     }
     if matches!(text, "std" | "cmd" | "all" | "main") {
