@@ -6,7 +6,7 @@ use std::fs::File;
 use std::path::Path;
 use std::sync::Mutex;
 use tracing::level_filters::LevelFilter;
-use tracing_subscriber::fmt;
+use tracing_subscriber::fmt::{self, format::FmtSpan};
 
 /// The environment variable with the level: error, warn, info, debug or trace.
 const VARIABLE: &str = "TINMOLD_LOG";
@@ -21,7 +21,7 @@ pub fn start(file: Option<&Path>) -> Result<(), Failure> {
         })?),
         _ => None,
     };
-    let builder = fmt().with_ansi(false).with_target(true);
+    let builder = fmt::fmt().with_ansi(false).with_span_events(FmtSpan::CLOSE);
     match (file, level) {
         (None, None) => {}
         (None, Some(level)) => {

@@ -19,6 +19,7 @@ use tinmold_project::answers::{SheetFormat, read_sheet};
 use tinmold_project::plan::Limits;
 use tinmold_shelf::{
     BUILT_IN, Cache, FolderShelf, GitShelf, IndexShelf, Network, NetworkSettings, Shelf, Shelves,
+    refuse_secret,
 };
 
 /// The configuration file, `tinmold/config.toml`.
@@ -94,6 +95,9 @@ impl ConfigShelf {
         if !is_shelf_name(&self.name) {
             return wrong(ShelfEntryProblem::BadName);
         }
+        if self.git.iter().chain(&self.index).any(|url| refuse_secret(url).is_err()) {
+            return wrong(ShelfEntryProblem::Secret);
+        }
         match (&self.folder, &self.git, &self.index) {
             (_, _, None) if self.token_env.is_some() => wrong(ShelfEntryProblem::StrayToken),
             (Some(folder), None, None) => Ok(ShelfPlace::Folder(folder.clone())),
@@ -114,6 +118,7 @@ struct ShelfEntryError {
 #[derive(Debug)]
 enum ShelfEntryProblem {
     BadName,
+    Secret,
     StrayToken,
     NotOnePlace,
 }
@@ -122,6 +127,9 @@ impl std::fmt::Display for ShelfEntryError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let problem = match self.kind {
             ShelfEntryProblem::BadName => "cannot have that name: use letters, digits and -",
+            ShelfEntryProblem::Secret => {
+                "has a user or a password in its URL: use .netrc, git's credential store or token-env"
+            }
             ShelfEntryProblem::StrayToken => "has a token-env, which only an index has",
             ShelfEntryProblem::NotOnePlace => "needs one of folder, git and index",
         };

@@ -169,6 +169,7 @@ fn the_configuration_may_be_wrong() {
         ("[[shelf]]\nname = \"a/b\"\nfolder = \"x\"\n", "\"a/b\""),
         ("[[shelf]]\nname = \"a\"\nfolder = \"x\"\n[[shelf]]\nname = \"a\"\nfolder = \"y\"\n", "\"a\""),
         ("[[shelf]]\nname = \"a\"\ngit = \"x\"\ntoken-env = \"T\"\n", "token-env"),
+        ("[[shelf]]\nname = \"a\"\nindex = \"https://me:pw@x.example/\"\n", "token-env"),
         ("[network]\nofline = true\n", "line 2, column 1"),
         ("[network]\nfresh-hours = -1\n", "line 2, column 15"),
         ("[[shelf]\n", "line 1, column"),

@@ -18,8 +18,9 @@ pub fn fetch(address: &str, global: GlobalOptions) -> Result<Package, Failure> {
 
 /// Fetches the mold at an address from these shelves.
 pub fn fetch_from(shelves: &Shelves, address: &str) -> Result<Package, Failure> {
-    let _span = tracing::debug_span!("fetch", address).entered();
     let parsed = Address::parse(address).map_err(ShelfError::from)?;
+    // An address that was parsed holds no secret.
+    let _span = tracing::debug_span!("resolve", address).entered();
     // A path with one slash looks like a name on a shelf.
     if let Address::Named { shelf: Some(shelf), .. } = &parsed
         && !shelves.names().any(|name| name == shelf)

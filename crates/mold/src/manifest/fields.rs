@@ -79,7 +79,11 @@ impl<'a, 'd> Fields<'a, 'd> {
     }
 
     fn get(&self, key: &'static str) -> Option<&'a Spanned<DeValue<'d>>> {
-        self.known.borrow_mut().push(key);
+        let mut known = self.known.borrow_mut();
+        if !known.contains(&key) {
+            known.push(key);
+        }
+        drop(known);
         self.table.get(key)
     }
 
