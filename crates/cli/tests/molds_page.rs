@@ -81,7 +81,7 @@ fn a_person_ticks_options_and_sees_the_details() {
         .types("b4\r")
         .sees("such as B4")
         .types("\x7f\x7fB4, C1\r");
-    terminal.sees("50 random letters and digits").sees("Answer the details too").types("details\r");
+    terminal.sees("40 random letters and digits").sees("Answer the details too").types("details\r");
     terminal.sees("Python module (tides)").types("board\r").sees("All set?").types("\x1b[B\x1b[B\r");
     terminal
         .sees("Which file?")
