@@ -11,7 +11,7 @@ struct Args {
     command: Command,
 }
 
-/// What somebody wants done.
+/// The parsed command line.
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Count the lines, words and bytes of files, or of standard input
@@ -41,7 +41,7 @@ pub const HELP: &str = concat!(
     "{= name =} version         show the version\n",
 );
 
-/// What somebody wants done.
+/// The parsed command line.
 #[derive(Debug, PartialEq, Eq)]
 pub enum Command {
     /// Show how it is used.

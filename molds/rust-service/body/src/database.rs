@@ -32,7 +32,7 @@ impl Database {
         Ok(Self(Mutex::new(connection)))
     }
 
-    /// Works with the database while nobody else does.
+    /// Runs `work` with exclusive use of the database.
     ///
     /// # Errors
     /// What `work` fails with.

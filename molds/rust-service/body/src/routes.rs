@@ -129,7 +129,7 @@ async fn show_note(State(notes): State<Arc<Notes>>, Path(number): Path<String>) 
     }
 }
 
-/// Works with the database where that holds up nobody else.
+/// Runs database work on a thread for blocking work.
 async fn worked<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, NoteError> + Send + 'static,
 ) -> Result<T, Response> {
@@ -248,7 +248,7 @@ async fn show_note(notes: Data<Notes>, number: Path<String>) -> impl Responder {
     }
 }
 
-/// Works with the database where that holds up nobody else.
+/// Runs database work on a thread for blocking work.
 async fn worked<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, NoteError> + Send + 'static,
 ) -> Result<T, HttpResponse> {

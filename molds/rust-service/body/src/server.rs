@@ -296,7 +296,7 @@ pub fn start(config: &Config) -> io::Result<Running> {
                     })
             };
             let server = HttpServer::new(app).listen(listener)?.run();
-            // Whoever waits for it is there.
+            // The receiver is still waiting.
             let _ = tell.send(server.handle());
             server.await?;
             log.write(Level::Info, "stopped");

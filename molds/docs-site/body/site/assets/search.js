@@ -1,4 +1,4 @@
-// Search without a server: the index of this language is fetched once, when somebody types.
+// Search without a server: the index of this language is fetched once, when the user types.
 
 const script = document.currentScript;
 const field = document.getElementById("search");
