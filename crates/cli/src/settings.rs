@@ -237,7 +237,11 @@ impl Settings {
         };
         let places = Xdg::new().map_err(|error| failed(error.to_string()))?;
         let path = places.config_dir().join("tinmold/config.toml");
-        let text = fs::read_to_string(&path).unwrap_or_default();
+        let text = match fs::read_to_string(&path) {
+            Ok(text) => text,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+            Err(error) => return Err(failed(format!("{}: {error}", path.display()))),
+        };
         let mut document: toml_edit::DocumentMut =
             text.parse().map_err(|error: toml_edit::TomlError| failed(error.message().to_owned()))?;
         change(&mut document);

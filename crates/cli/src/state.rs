@@ -51,7 +51,7 @@ fn recent_path() -> Option<PathBuf> {
 
 /// Returns the molds that were cast last, as `shelf/name`, the last one first.
 pub fn recent() -> Vec<String> {
-    let text = recent_path().and_then(|path| fs::read_to_string(path).ok()).unwrap_or_default();
+    let text = recent_path().map(|path| stored_text(&path)).unwrap_or_default();
     text.lines().take(RECENT).map(str::to_owned).collect()
 }
 
@@ -90,8 +90,11 @@ pub fn log_folder(root: &Path) -> Option<PathBuf> {
 
 /// Reads the finished steps of a project, by name, with what identifies each.
 pub fn done_steps(root: &Path) -> BTreeMap<String, String> {
-    let text = of_casting(root).and_then(|folder| fs::read_to_string(folder.join("done.toml")).ok());
-    text.and_then(|text| toml::from_str(&text).ok()).unwrap_or_default()
+    let Some(path) = of_casting(root).map(|folder| folder.join("done.toml")) else { return BTreeMap::new() };
+    toml::from_str(&stored_text(&path)).unwrap_or_else(|error| {
+        tracing::warn!(path = %path.display(), %error, "cannot read the finished steps");
+        BTreeMap::new()
+    })
 }
 
 /// Keeps which are done.
@@ -100,8 +103,11 @@ pub fn store_done_steps(root: &Path, done: &BTreeMap<String, String>) {
     if done.is_empty() && !folder.exists() {
         return;
     }
-    let text = toml::to_string(done).unwrap_or_default();
-    forgive(&folder, fs::create_dir_all(&folder).and_then(|()| fs::write(folder.join("done.toml"), text)));
+    let stored = toml::to_string(done).map_err(std::io::Error::other).and_then(|text| {
+        fs::create_dir_all(&folder)?;
+        fs::write(folder.join("done.toml"), text)
+    });
+    forgive(&folder, stored);
 }
 
 fn vouched_path() -> Option<PathBuf> {
@@ -110,7 +116,7 @@ fn vouched_path() -> Option<PathBuf> {
 
 /// Returns true if the user vouches for molds of this digest permanently.
 pub fn is_vouched(digest: &str) -> bool {
-    let text = vouched_path().and_then(|path| fs::read_to_string(path).ok()).unwrap_or_default();
+    let text = vouched_path().map(|path| stored_text(&path)).unwrap_or_default();
     text.lines().any(|line| line.split_whitespace().next() == Some(digest))
 }
 
@@ -118,13 +124,23 @@ pub fn is_vouched(digest: &str) -> bool {
 pub fn store_vouched(digest: &str, origin: &str) {
     let Some(path) = vouched_path() else { return };
     let line = format!("{digest}  {}\n", safe(origin));
-    let appended = path.parent().map(fs::create_dir_all).and_then(|_| {
-        let mut file = fs::File::options().create(true).append(true).open(&path).ok()?;
-        file.write_all(line.as_bytes()).ok()
+    let appended = path.parent().map_or(Ok(()), fs::create_dir_all).and_then(|()| {
+        let mut file = fs::File::options().create(true).append(true).open(&path)?;
+        file.write_all(line.as_bytes())
     });
-    if appended.is_none() {
-        anstream::eprintln!("This could not be remembered: {} cannot be written.", path.display());
+    if let Err(error) = appended {
+        anstream::eprintln!("cannot store that you vouch for it: {}: {error}", path.display());
     }
+}
+
+/// Reads a file of the state; an unreadable one counts as empty, and is logged.
+fn stored_text(path: &Path) -> String {
+    fs::read_to_string(path).unwrap_or_else(|error| {
+        if error.kind() != std::io::ErrorKind::NotFound {
+            tracing::warn!(path = %path.display(), %error, "cannot read the state");
+        }
+        String::new()
+    })
 }
 
 /// Logs that the state could not be stored: only a convenience is lost.

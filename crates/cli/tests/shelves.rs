@@ -177,6 +177,12 @@ fn the_configuration_may_be_wrong() {
         place.write(".home/config/tinmold/config.toml", text);
         place.run(&["find"]).says(1, &[told, "config.toml"]);
     }
+    // A file that cannot be read is not replaced either.
+    let config = place.path(".home/config/tinmold/config.toml");
+    fs::write(&config, b"# p\xefer\n").unwrap();
+    fs::create_dir_all(place.path("shelf")).unwrap();
+    place.run(&["shelf", "add", "piers", "shelf"]).says(1, &["config.toml"]);
+    assert_eq!(fs::read(&config).unwrap(), b"# p\xefer\n");
 }
 
 #[test]

@@ -142,7 +142,9 @@ pub fn has_drive(path: &str) -> bool {
 #[must_use]
 pub fn folded(path: &str) -> Cow<'_, str> {
     if !path.is_ascii() {
-        Cow::Owned(path.nfkc().collect::<String>().to_lowercase().nfc().collect())
+        // Upper case first: it opens letters such as ß, as full case folding does.
+        let upper = path.nfkc().collect::<String>().to_uppercase();
+        Cow::Owned(upper.to_lowercase().nfc().collect())
     } else if path.bytes().any(|b| b.is_ascii_uppercase()) {
         Cow::Owned(path.to_ascii_lowercase())
     } else {

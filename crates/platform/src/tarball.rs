@@ -3,7 +3,7 @@
 
 use flate2::write::GzEncoder;
 use flate2::{Compression, GzBuilder};
-use std::io::{Read, Write};
+use std::io::{ErrorKind, Read, Write};
 
 /// Writes a reproducible `.tar.gz`.
 pub struct Tarball<W: Write> {
@@ -31,10 +31,17 @@ impl<W: Write> Tarball<W> {
     /// Adds a file of `length` bytes.
     ///
     /// # Errors
-    /// The bytes cannot be read, or the archive cannot be written.
+    /// The bytes cannot be read or are not `length` bytes, or the archive cannot be written. The archive
+    /// is then of no use.
     pub fn file(&mut self, path: &str, mode: u32, length: u64, bytes: &mut dyn Read) -> std::io::Result<()> {
         let mut header = self.header(tar::EntryType::Regular, mode, length);
-        self.builder.append_data(&mut header, path, bytes)
+        let mut exact = bytes.take(length);
+        self.builder.append_data(&mut header, path, &mut exact)?;
+        let is_short = exact.limit() > 0;
+        if is_short || bytes.read(&mut [0])? > 0 {
+            return Err(std::io::Error::new(ErrorKind::InvalidData, "the file changed while it was read"));
+        }
+        Ok(())
     }
 
     /// Adds a directory.

@@ -4,6 +4,7 @@
 //! computes every value from the given ones; `session` holds the state of an interview; `schema`
 //! and `sheet` write what can be answered.
 
+mod assign;
 mod minted;
 mod provenance;
 mod resolve;

@@ -1,5 +1,6 @@
 //! Sources of answers, and the values known before the first question.
 
+use super::assign::{assign, assign_text};
 use std::path::PathBuf;
 use tinmold_notation::{Value, Values};
 
@@ -143,10 +144,10 @@ impl BuiltIns {
         ];
         for (name, text) in texts {
             // The built-in names are texts in every scope that has them.
-            let _ = values.set_text(&mold.scope, name, text);
+            assign_text(values, &mold.scope, name, text);
         }
         if let Some(year) = mold.scope.find("year") {
-            let _ = values.set(&mold.scope, year, Value::Integer(self.year));
+            assign(values, &mold.scope, year, Value::Integer(self.year));
         }
     }
 }

@@ -1,5 +1,6 @@
 //! Every value, computed from what was given: one pass in the order of the questions.
 
+use super::assign::{assign, assign_text};
 use super::provenance::{AnswerSource, BuiltIns, Given, Offers};
 use super::sources::parse_text;
 use tinmold_mold::question::bent;
@@ -49,7 +50,7 @@ pub(super) fn resolve_answers(
     let mut values = Values::new(&mold.scope);
     built_ins.enter(mold, &mut values);
     if let Some(folder) = &offers.folder {
-        let _ = values.set_text(&mold.scope, "project.dir", folder);
+        assign_text(&mut values, &mold.scope, "project.dir", folder);
     }
     let nothing = ResolvedAnswer {
         value: Value::Flag(false),
@@ -76,7 +77,7 @@ pub(super) fn resolve_answers(
                     Value::Text(derived.snippet.render(&mold.scope, &values)?)
                 };
                 // Compiled against this scope, so the value is of the name's type.
-                let _ = values.set(&mold.scope, derived.id, value);
+                assign(&mut values, &mold.scope, derived.id, value);
             }
         }
     }
@@ -99,7 +100,7 @@ fn enter(mold: &Mold, values: &mut Values, question: &Question, value: &Value) {
         }
         (value, _) => value.clone(),
     };
-    let _ = values.set(&mold.scope, question.id, value);
+    assign(values, &mold.scope, question.id, value);
 }
 
 fn resolve_one(

@@ -1,5 +1,6 @@
 //! An interview: the next question, the answers so far, and the way back.
 
+use super::assign::{assign, assign_text};
 use super::provenance::{AnswerSource, BuiltIns, Given, Offers};
 use super::resolve::{self, Resolution, ResolvedAnswer, resolve_answers};
 use tinmold_mold::{Kind, Mold, Refusal};
@@ -181,7 +182,7 @@ impl<'m> Session<'m> {
         for question in &self.mold.questions {
             if let Kind::Minted { length } = question.kind {
                 // A minted value is a text, as its question declares.
-                let _ = values.set(&self.mold.scope, question.id, Value::Text("*".repeat(length as usize)));
+                assign(&mut values, &self.mold.scope, question.id, Value::Text("*".repeat(length as usize)));
             }
         }
         Answers { values, questions, built_ins: self.built_ins.clone() }
@@ -226,7 +227,7 @@ impl<'m> Session<'m> {
                 })?;
                 resolved.value = Value::Text(minted);
                 // A minted value is a text, as its question declares.
-                let _ = values.set(&self.mold.scope, question.id, resolved.value.clone());
+                assign(&mut values, &self.mold.scope, question.id, resolved.value.clone());
             }
         }
         Ok(Answers { values, questions, built_ins: self.built_ins })
@@ -237,7 +238,7 @@ impl Answers {
     /// Sets the name of the project's directory, for `project.dir`.
     pub fn set_folder(&mut self, mold: &Mold, name: &str) {
         // The name is a text in every scope that has it.
-        let _ = self.values.set_text(&mold.scope, "project.dir", name);
+        assign_text(&mut self.values, &mold.scope, "project.dir", name);
     }
 }
 
