@@ -8,16 +8,16 @@ use std::path::PathBuf;
 #[derive(Debug, Parser)]
 #[command(name = "tinmold", version, max_term_width = 100, disable_help_subcommand = true)]
 pub struct Args {
-    /// No colour, no full screen, no animation: plain lines to read and to answer
+    /// Use plain lines: no colour, no full screen, no animation
     #[arg(long, global = true)]
     pub plain: bool,
-    /// Say only what went wrong
+    /// Print errors only
     #[arg(long, short, global = true)]
     pub quiet: bool,
-    /// Never use the network: shelves elsewhere are as they were when they were asked last
+    /// Never use the network; listings and molds come from the cache
     #[arg(long, global = true)]
     pub offline: bool,
-    /// Say more: all that finishing steps print, and what a dry run leaves out
+    /// Print more: the output of finishing steps, and what a dry run leaves out
     #[arg(long, global = true)]
     pub verbose: bool,
     /// Append a log of what the program does to this file; TINMOLD_LOG=debug prints it instead
@@ -33,11 +33,11 @@ pub enum Command {
     Cast(Deferred<CastArgs>),
     /// Search the shelves for a mold
     Find(Deferred<FindArgs>),
-    /// See what a mold asks, offers, needs and writes
+    /// Show a mold: its questions, needs, steps and files
     Show(Deferred<ShowArgs>),
     /// Check the machine for the tools that a mold needs
     Preflight(Deferred<PreflightArgs>),
-    /// See a full example, in a folder of its own
+    /// Cast a full example into a folder of its own
     Demo(Deferred<DemoArgs>),
     /// Add a part to a project: a route, a module, a page, a dependency
     Fit(Deferred<FitArgs>),
@@ -45,7 +45,7 @@ pub enum Command {
     Finish(Deferred<FinishArgs>),
     /// Compare a project with what was cast
     Status(Deferred<StatusArgs>),
-    /// The shelves: add, list, refresh and drop them; make one, or serve one
+    /// Add, list, refresh and drop shelves; make or serve one
     Shelf(Deferred<ShelfArgs>),
     /// For authors: find the mistakes of a mold
     Check(Deferred<CheckArgs>),
@@ -92,7 +92,7 @@ pub struct CheckArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct AssayArgs {
-    /// An expression, a text with tags, or an expression that ends in a dot to see what can follow
+    /// An expression, a text with tags, or an expression that ends in a dot to list what can follow
     pub expression: String,
     /// The mold whose names can be used: a built-in name or a path
     #[arg(long)]
@@ -108,19 +108,19 @@ pub struct AssayArgs {
 // it as the help of the command.
 #[derive(Debug, Default, clap::Args)]
 pub struct AnswerArgs {
-    /// Answer a question; a list is separated by commas (repeatable)
+    /// Answer a question; separate the elements of a list by commas (repeatable)
     #[arg(long = "set", value_name = "KEY=VALUE")]
     pub set: Vec<String>,
-    /// Take answers from a file in TOML, JSON or YAML; `-` reads standard input
+    /// Read answers from a file in TOML, JSON or YAML; `-` reads standard input
     #[arg(long, value_name = "FILE")]
     pub sheet: Option<PathBuf>,
-    /// Take the answers that the mold ships under this name
+    /// Use the mold's preset of this name
     #[arg(long, value_name = "NAME")]
     pub preset: Option<String>,
-    /// Ask the questions that most people leave at their defaults too
+    /// Ask detail questions too, whose defaults usually fit
     #[arg(long)]
     pub details: bool,
-    /// Ask nothing: what is unanswered takes its default
+    /// Ask nothing: unanswered questions take their defaults
     #[arg(long)]
     pub unattended: bool,
 }
@@ -128,7 +128,7 @@ pub struct AnswerArgs {
 #[derive(Debug, clap::Args)]
 pub struct CastArgs {
     /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
-    /// git repository. Without one you choose
+    /// git repository; you choose if this is left out
     pub mold: Option<String>,
     /// The directory to write; the mold names it if this is left out
     pub dir: Option<PathBuf>,
@@ -140,7 +140,7 @@ pub struct CastArgs {
     /// What to do with files that exist and differ
     #[arg(long, value_enum, value_name = "WHAT")]
     pub if_present: Option<IfPresent>,
-    /// Run these finishing steps without asking: all, none, or names with commas between
+    /// Run these finishing steps without asking: all, none, or names separated by commas
     #[arg(long, value_name = "STEPS", conflicts_with = "archive")]
     pub finish: Option<String>,
     /// Vouch for the finishing steps of a mold from elsewhere, as it is now: its digest as `tinmold
@@ -153,13 +153,13 @@ pub struct CastArgs {
     /// Show what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
-    /// With --dry-run: how the plan is written
+    /// With --dry-run: the format of the plan
     #[arg(long, value_enum, default_value_t, requires = "dry_run")]
     pub format: Format,
-    /// With --dry-run: print the file at this path as it would be
+    /// With --dry-run: print the file at this path as it would be written
     #[arg(long, value_name = "PATH", requires = "dry_run", conflicts_with = "format")]
     pub show: Option<String>,
-    /// Write the answers to a file that `--sheet` takes again
+    /// Write the answers to a file for `--sheet`
     #[arg(long, value_name = "FILE")]
     pub save_sheet: Option<PathBuf>,
     /// Returns true if the answers are offered next time.
@@ -180,15 +180,12 @@ pub enum IfPresent {
 
 #[derive(Debug, clap::Args)]
 pub struct FindArgs {
-    /// Words that all must match: in the name, the summary, tags, languages or kinds
+    /// Search by name, language or purpose; typos are fine
     pub words: Vec<String>,
-    /// Only molds with this language, kind, tag, owner or shelf, as in language=python (repeatable)
+    /// Filter by language, kind, tag, owner or shelf, as in language=python (repeatable)
     #[arg(long, value_name = "FACET=VALUE")]
     pub only: Vec<String>,
-    /// Only molds of this shelf
-    #[arg(long)]
-    pub shelf: Option<String>,
-    /// Show at most so many
+    /// The maximum number of molds
     #[arg(long, default_value_t = 20, value_name = "NUMBER")]
     pub limit: usize,
     /// The format of the result
@@ -208,27 +205,27 @@ pub enum ShelfCommand {
     Add {
         /// The name that comes before the slash of an address
         name: String,
-        /// A folder; what git takes, such as a URL that ends in .git; or the URL of an index
+        /// A folder, the URL of a git repository, or the URL of an index
         place: String,
-        /// The kind of the shelf, if its URL or path does not tell
+        /// The kind of the shelf, if its URL does not tell
         #[arg(long = "as", value_enum, value_name = "KIND")]
         kind: Option<ShelfKind>,
         /// The environment variable with the token for the index
         #[arg(long, value_name = "VARIABLE")]
         token_env: Option<String>,
     },
-    /// List the shelves, how much is on each, and how old what is kept of it is
+    /// List the shelves, with their sizes and the ages of their listings
     List {
         /// The format of the result
         #[arg(long, value_enum, default_value_t)]
         format: Format,
     },
-    /// Ask shelves elsewhere what is on them now
+    /// Fetch the listings of remote shelves again
     Refresh {
-        /// Their names; all if none is named
+        /// The names; all remote shelves if none is given
         names: Vec<String>,
     },
-    /// Forget a shelf; its files stay where they are
+    /// Remove a shelf from the configuration; its files stay
     Drop {
         /// Its name
         name: String,
@@ -242,7 +239,7 @@ pub enum ShelfCommand {
     Serve {
         /// The folder
         folder: PathBuf,
-        /// The address and port to listen at; port 0 takes any that is free
+        /// The address and port to listen at; port 0 takes a free one
         #[arg(long, default_value = "127.0.0.1:7850", value_name = "ADDRESS:PORT")]
         listen: String,
     },
@@ -279,16 +276,16 @@ pub struct PreflightArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct FitArgs {
-    /// The part, as `tinmold show` lists it. Without one you choose
+    /// The part, as `tinmold show` lists it; you choose if this is left out
     pub part: Option<String>,
-    /// The answer to the part's first question, mostly a name
+    /// The answer to the part's first question, usually a name
     pub name: Option<String>,
     #[command(flatten)]
     pub answers: AnswerArgs,
     /// Take the part from this mold, which says that it goes into the project
     #[arg(long, value_name = "MOLD")]
     pub mold: Option<String>,
-    /// Take the last fit back, as long as its files are as it left them
+    /// Undo the last fit, if its files are as it left them
     #[arg(long, conflicts_with_all = ["part", "mold", "set", "sheet"])]
     pub undo: bool,
     /// What to do with files and values that exist and differ
@@ -297,7 +294,7 @@ pub struct FitArgs {
     /// Do the rest if a joint or file is missing, and print the missing lines
     #[arg(long)]
     pub skip_missing: bool,
-    /// Show what would become of the project, and write nothing
+    /// Show what would change, and write nothing
     #[arg(long)]
     pub dry_run: bool,
     /// The format of the result

@@ -38,17 +38,17 @@ fn a_mold_goes_on_a_shelf_and_is_cast_from_it() {
         "{config}"
     );
     place.run(&["shelf", "list"]).says(0, &[&format!("built-in  {} molds", built_in_names().count())]);
-    let found = place.run(&["find", "tests", "--shelf", "piers"]).says(0, &["1 mold"]);
+    let found = place.run(&["find", "tests", "--only", "shelf=piers"]).says(0, &["1 mold"]);
     assert!(!found.out.contains("python"), "{}", found.out);
     place.run(&["find", "--limit", "1"]).says(0, &[]);
-    let json = place.run(&["find", "--shelf", "piers", "--format", "json"]).says(0, &[]);
+    let json = place.run(&["find", "--only", "shelf=piers", "--format", "json"]).says(0, &[]);
     let json: serde_json::Value = serde_json::from_str(&json.out).unwrap();
     assert_eq!(
         (json["found"].as_u64(), json["molds"][0]["address"].as_str()),
         (Some(1), Some("piers/m@1.0.0"))
     );
     place.run(&["find", "zeppelin"]).says(1, &[]);
-    place.run(&["find", "--shelf", "peirs"]).says(2, &[]);
+    place.run(&["find", "--only", "shelf=peirs"]).says(2, &[]);
     // What is on a shelf is a stranger's.
     place.run(&["cast", "m@1", "a", "--unattended", "--finish", "all"]).says(6, &["from piers/m@1.0.0"]);
     place.run(&["cast", "piers/m", "a", "--unattended"]).says(0, &[]);

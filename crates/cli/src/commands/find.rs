@@ -20,11 +20,12 @@ const USUAL_WIDTH: usize = 100;
 
 pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let shelves = Settings::read()?.shelves(global);
-    if let Some(shelf) = &args.shelf {
+    let only = args.only.iter().map(|text| facet(text)).collect::<Result<Vec<_>, _>>()?;
+    let shelf = only.iter().find(|(facet, _)| *facet == Facet::Shelf).map(|(_, name)| name.as_str());
+    if let Some(shelf) = shelf {
         shelves.named(shelf).map_err(Failure::from)?;
     }
-    let only = args.only.iter().map(|text| facet(text)).collect::<Result<Vec<_>, _>>()?;
-    let (catalogues, skipped) = shelves.list(args.shelf.as_deref());
+    let (catalogues, skipped) = shelves.list(shelf);
     for note in &skipped {
         anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
     }

@@ -155,11 +155,12 @@ impl File {
         match &self.content {
             Content::Held(bytes) => buffer.extend_from_slice(bytes),
             Content::OnDisk(disk) => {
-                let read = disk.open(&self.path, directory).and_then(|mut file| {
+                let read = disk.open(&self.path, directory).and_then(|file| {
                     let length = usize::try_from(disk.length_of(&file)?).unwrap_or(0);
-                    // One byte more lets one call see the end of the file.
+                    // One byte more lets one call see the end of the file. `take` keeps the library from
+                    // asking for the length again.
                     buffer.reserve(length + 1);
-                    file.read_to_end(buffer)
+                    file.take(u64::MAX).read_to_end(buffer)
                 });
                 read.map_err(|source| PackageError::Io { path: disk.path(&self.path), source })?;
             }
