@@ -354,18 +354,18 @@ fn a_person_chooses_looks_and_decides() {
     let mut terminal = place.terminal(&["fit", "--dir", "out"]);
     terminal.sees("Which part?").sees("quay       One more quay").types("depart\r");
     terminal.sees("Pier").types("tern_quay\r");
-    terminal.sees("What becomes of the project").sees("Other values are there already");
+    terminal.sees("What will change").sees("Other values are in the way");
     terminal.sees("+     tern_quay,").sees("All set?");
     assert!(!terminal.screen().contains("Board name"));
-    terminal.types("\r").sees("tool.board.refresh").sees("What becomes of it?").types("\r");
+    terminal.types("\r").sees("tool.board.refresh").sees("What to do with it?").types("\r");
     terminal.sees("Fitted: departure");
     assert_eq!(terminal.ends(), 0);
     assert!(place.read("out/pyproject.toml").contains("refresh = 5"));
     let mut terminal = place.terminal(&["fit", "--undo", "--dir", "out"]);
-    terminal.sees("Take it back?").types("\x1b[B\r").sees("Left without writing");
+    terminal.sees("Undo it?").types("\x1b[B\r").sees("Left without writing");
     assert_eq!(terminal.ends(), 0);
     let mut terminal = place.terminal(&["fit", "--undo", "--dir", "out"]);
-    terminal.sees("Take it back?").types("\r").sees("Taken back: departure");
+    terminal.sees("Undo it?").types("\r").sees("Undone: departure");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(content(&place), before);
     // The same in plain lines, and left at every point.

@@ -73,7 +73,7 @@ fn killed_at_any_instant_a_new_folder_is_whole_or_not_there() {
         }
         // The next command here clears up.
         let ran = place.run(&["status"]).says(2, &[]);
-        swept += u32::from(ran.err.contains("was left by a run that was interrupted"));
+        swept += u32::from(ran.err.contains("which an interrupted run left"));
         let stray: Vec<_> = place.listing("").into_iter().filter(|path| path.contains("stage")).collect();
         assert!(stray.is_empty(), "{stray:?}");
     }
@@ -110,7 +110,7 @@ fn killed_at_any_instant_a_folder_that_was_there_comes_back_or_is_complete() {
         kill_after(&place, &args, Duration::from_micros(chance.below(most)), begun);
         let ran = place
             .finish(place.command().args(["status", "--format", "json"]).current_dir(place.path("out/own")));
-        undone += u32::from(ran.err.contains("taken back"));
+        undone += u32::from(ran.err.contains("was undone"));
         let now = content(&place, "out");
         complete += u32::from(now == after);
         if now != after {
@@ -153,7 +153,7 @@ fn killed_at_any_instant_a_fit_is_whole_or_taken_back() {
         };
         kill_after(&place, &ways[usize::from(is_fitted)], Duration::from_micros(chance.below(most)), begun);
         let ran = place.finish(place.command().arg("status").current_dir(place.path("out"))).says(0, &[]);
-        undone += u32::from(ran.err.contains("taken back"));
+        undone += u32::from(ran.err.contains("was undone"));
         let now = content(&place, "out");
         let (before, after) = if is_fitted { (&with, &without) } else { (&without, &with) };
         turned += u32::from(now == *after);

@@ -114,7 +114,7 @@ fn as_text(shown: &[Row], found: usize, width: usize) -> String {
     }
     if shown.len() < found {
         let more = grouped(found - shown.len());
-        let _ = writeln!(out, "{FAINT}and {more} more: say more words, or --limit {found}{FAINT:#}");
+        let _ = writeln!(out, "{FAINT}and {more} more: use more words, or --limit {found}{FAINT:#}");
     } else {
         let _ = writeln!(out, "{FAINT}{}{FAINT:#}", count(found, "mold"));
     }

@@ -352,7 +352,7 @@ impl Draft for FitDraft<'_> {
         let (new, changed) = (self.fitting.plan.entries.len(), self.fitting.changes.len());
         Some(ReviewView {
             review: &self.review,
-            title: "What becomes of the project",
+            title: "What will change",
             extent: format!("{} new, {changed} changed", count(new, "file")),
             least_rows: 24,
             details: self.details.clone(),

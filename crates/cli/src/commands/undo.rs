@@ -48,7 +48,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     let prompter = if unattended { None } else { prompter(global.plain) };
     if let Some(mut prompter) = prompter {
         anstream::eprintln!("{BOLD}Taking back {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
-        match prompter.confirm("Take it back?") {
+        match prompter.confirm("Undo it?") {
             Ok(true) => {}
             Ok(false) | Err(Stop::InputEnded) => return Err(Stop::Left),
             Err(stop) => return Err(stop),
@@ -61,7 +61,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     if fit.format == Format::Json {
         result(shown);
     } else if !global.quiet {
-        anstream::eprintln!("{GOOD}Taken back:{GOOD:#} {name} out of {NAME}{root}{NAME:#}");
+        anstream::eprintln!("{GOOD}Undone:{GOOD:#} {name} in {NAME}{root}{NAME:#}");
         if !removed.is_empty() {
             anstream::eprintln!("  removed: {}", safe(&removed.join(", ")));
         }

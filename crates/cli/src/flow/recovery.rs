@@ -32,12 +32,12 @@ fn said(all: &[Recovered]) {
         match recovered {
             Recovered::Undone(folder, left) => {
                 anstream::eprintln!(
-                    "{FAINT}Cleared up: a write into {} had been interrupted and was taken back.{FAINT:#}",
+                    "{FAINT}Recovered: an interrupted write into {} was undone.{FAINT:#}",
                     shown(folder)
                 );
                 if !left.is_empty() {
                     anstream::eprintln!(
-                        "{} changed since and stayed: {}. What was there before lies beside it as NAME.before-cast.",
+                        "{} changed since and stayed: {}. The earlier file is beside it as NAME.before-cast.",
                         count(left.len(), "file"),
                         safe(&left.join(", "))
                     );
@@ -47,10 +47,9 @@ fn said(all: &[Recovered]) {
                 "{FAINT}Recovered: a write into {} was interrupted before its first or after its last step; no file is lost.{FAINT:#}",
                 shown(folder)
             ),
-            Recovered::Swept(path) => anstream::eprintln!(
-                "{FAINT}Cleared up: {} was left by a run that was interrupted.{FAINT:#}",
-                shown(path)
-            ),
+            Recovered::Swept(path) => {
+                anstream::eprintln!("{FAINT}Removed {}, which an interrupted run left.{FAINT:#}", shown(path))
+            }
         }
     }
 }

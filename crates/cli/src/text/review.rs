@@ -81,9 +81,9 @@ pub fn already_there(changes: &[FileChange]) -> String {
         }
     }
     if lines.is_empty() {
-        lines.push("the folder, and nothing in the way".into());
+        lines.push("nothing is in the way".into());
     }
-    let mut out = format!("\n{BOLD}Already there{BOLD:#}\n");
+    let mut out = format!("\n{BOLD}In the destination{BOLD:#}\n");
     for line in lines {
         let _ = writeln!(out, "  {line}");
     }

@@ -238,7 +238,7 @@ impl Prompter for Dialogue {
         eprintln!("Lines with - are yours, lines with + are new.");
         loop {
             let line = Self::line(
-                "What becomes of it? (keep yours, replace it, aside: the new one beside it; with `all` for all that follow; no: leave): ",
+                "What to do with it? (keep yours, replace it, aside: the new one beside it; with `all` for all that follow; no: leave): ",
             )?;
             match line.trim() {
                 "no" | "n" => return Err(Stop::Left),

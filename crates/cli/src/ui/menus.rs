@@ -128,10 +128,9 @@ impl Prompts {
         ];
         if file.number < file.of {
             let rest = file.of - file.number;
-            let others =
-                if rest == 1 { "the one that follows".to_owned() } else { format!("the {rest} that follow") };
+            let others = if rest == 1 { "the next one".to_owned() } else { format!("the next {rest}") };
             for what in ["Keep mine", "Take the new one", "Keep both"] {
-                choices.push(format!("{what}, here and in {others}"));
+                choices.push(format!("{what}, and in {others} too"));
             }
         }
         let help =
@@ -141,7 +140,7 @@ impl Prompts {
             choices.push("See the whole difference".to_owned());
         }
         loop {
-            let picked = Select::new("What becomes of it?", choices.clone())
+            let picked = Select::new("What to do with it?", choices.clone())
                 .with_help_message(&help)
                 .with_page_size(PAGE)
                 .with_render_config(self.colours)

@@ -306,7 +306,7 @@ impl<'c, 's> Lower<'c, 's> {
         {
             let kind = self.compiler.setting.syntax.as_str();
             let message = format!("free text is written into a {kind} file without quoting");
-            let help = format!("write `.{view}` behind it; a quote in the answer would break the file");
+            let help = format!("write `.{view}` after it; a quote in the answer would break the file");
             self.findings.add(Code::UnquotedText, span, message, help);
         }
     }

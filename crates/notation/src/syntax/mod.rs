@@ -48,7 +48,7 @@ impl Findings {
     /// Reports a name that nothing defines.
     pub(crate) fn unknown_name(&mut self, name: &str, span: Span, help: impl Into<String>) {
         let before = self.all.len();
-        self.add(Code::UnknownName, span, format!("no name is `{name}`"), help);
+        self.add(Code::UnknownName, span, format!("unknown name `{name}`"), help);
         self.all.iter_mut().skip(before).for_each(|finding| finding.subject = Some(name.into()));
     }
 }

@@ -23,14 +23,14 @@ pub struct Undo {
     recorded: Recorded,
 }
 
-/// Why the last fit cannot be taken back.
+/// Why the last fit cannot be undone.
 #[derive(Debug, thiserror::Error)]
 pub enum UndoError {
     /// There is none.
     #[error("no part was fitted into {0}")]
     Nothing(String),
     /// Its files are not as it left them: path and problem.
-    #[error("the last fit, {part}, cannot be taken back: its files are not as it left them")]
+    #[error("cannot undo the last fit, {part}: its files are not as it left them")]
     NotAsFitted {
         /// The part.
         part: String,

@@ -52,7 +52,7 @@ impl View {
         let chips = narrowed.iter().map(|(by, value)| format!("{} {}", by.name(), safe(value)));
         let only_text = match chips.collect::<Vec<_>>().join(", ") {
             none if none.is_empty() => {
-                "Words of its name, its language or what it gives; mistypings are forgiven".into()
+                "Search by name, language or purpose; typos are fine".into()
             }
             all => format!("Only: {all} (Backspace takes the last away)"),
         };
