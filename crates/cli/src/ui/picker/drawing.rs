@@ -51,9 +51,7 @@ impl View {
         let narrowed = picker.narrowed();
         let chips = narrowed.iter().map(|(by, value)| format!("{} {}", by.name(), safe(value)));
         let only_text = match chips.collect::<Vec<_>>().join(", ") {
-            none if none.is_empty() => {
-                "Search by name, language or purpose; typos are fine".into()
-            }
+            none if none.is_empty() => "Search by name, language or purpose; typos are fine".into(),
             all => format!("Only: {all} (Backspace takes the last away)"),
         };
         frame.render_widget(Span::styled(only_text, self.faint()), only);
