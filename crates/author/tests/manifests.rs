@@ -1,4 +1,4 @@
-//! Mistakes in mold.toml and in the whole of a mold: each is found, with its place and a way out.
+//! Mistakes in mold.toml and in whole molds: each is found, with its position and a way out.
 #![allow(clippy::unwrap_used)]
 
 #[path = "../../project/tests/common/mod.rs"]
@@ -224,7 +224,7 @@ fn the_header_has_its_forms() {
 }
 
 const PART: &str = "parts/pier/part.toml";
-/// The same with a head that is right.
+/// The manifest of a part with a correct head.
 const PIER: &str = "parts/pier/part.toml, the rest of it";
 const HEAD: &str = "[part]\nname = 'pier'\nsummary = 'One more pier'\n";
 
@@ -276,7 +276,7 @@ fn the_whole_of_a_mold_is_looked_at() {
     assert_eq!(findings(&manifest, &used), []);
 }
 
-/// What loading, checking, planning and rendering find in a mold of the page.
+/// Returns the findings of loading, checking, planning and rendering an example of the page.
 fn all_findings(manifest: &str, files: &[(&str, &str)], limits: &Limits) -> Vec<Finding> {
     let mut found = findings(manifest, files);
     if found.iter().all(|finding| !finding.is_error()) {
@@ -305,7 +305,7 @@ fn every_code_has_an_example_on_the_page() {
             continue;
         };
         let section = section.split("\n### ").next().unwrap();
-        // Only a file that is there and cannot be read makes this one; a test of its own does.
+        // This code needs an unreadable file; another test covers it.
         if code == "unreadable-file" {
             continue;
         }

@@ -60,7 +60,7 @@ fn a_check_ends_as_the_findings_say() {
 #[test]
 fn findings_come_as_json() {
     let place = Place::new();
-    // A name in which only its folder is faulty hides what is below it; the rest is looked at all the same.
+    // A faulty directory name hides the files below it; all others are checked.
     place.mold(PIER, &[BROKEN[0], ("body/b", "{= place 'x' =}{= web =}{= extras.len =}")]);
     let ran = place.run(&["check", "./m", "--format", "json"]).says(5, &[]);
     assert_eq!(ran.err, "");
@@ -85,7 +85,8 @@ fn findings_come_as_json() {
 #[test]
 fn findings_come_as_sarif() {
     let mut schema: Value = serde_json::from_str(include_str!("data/sarif-2.1.0.json")).unwrap();
-    // As published, the pattern of a language's name has a bracket too many and is no regular expression; no log here names one.
+    // The published pattern of a language's name has a bracket too many and is not a regular
+    // expression; no log here names a language.
     for holder in ["run", "toolComponent"] {
         schema["definitions"][holder]["properties"]["language"].as_object_mut().unwrap().remove("pattern");
     }

@@ -1,4 +1,4 @@
-//! `tinmold cast` without a person: what is written, and what is refused.
+//! `tinmold cast` without a terminal: what is written, and what is refused.
 
 mod common;
 use common::Place;
@@ -218,7 +218,7 @@ fn a_dry_run_tells_everything_and_writes_nothing() {
     );
     assert_eq!(with(&["--show", "m/a"]).says(0, &[]).out, "false \u{1b}[31m\n");
     assert_eq!(with(&["--show", "mine"]).says(0, &[]).out, "{= x");
-    // What a file holds cannot steer the terminal that it is shown on.
+    // The content of a file cannot control the terminal.
     let mut terminal = place.terminal(&[&args[..], &["--show", "m/a"]].concat());
     terminal.sees("false \\u{1b}[31m");
     let mut terminal = place.terminal(&[&args[..], &["--show", "image"]].concat());
@@ -246,7 +246,7 @@ fn the_last_words_know_the_system_and_are_made_before_anything_is_written() {
     };
     place.run(&["check", "./m", "--strict"]).says(0, &[]);
     let words = format!("Places to know\n  a  made on {system}\n\nNext\n  go {}\n", system.to_uppercase());
-    // What renders to nothing is not said.
+    // A line that renders to nothing is left out.
     place.run(&["cast", "./m"]).says(0, &[&words]);
     place.mold("[next]\nlines = [\"{= 1 / (year - year) =}\"]\n", &[("body/a", "x")]);
     for last in ["--unattended", "--dry-run"] {

@@ -1,4 +1,4 @@
-//! What all commands have in common: help, exit codes, every mistake at once, and filters.
+//! What all commands share: help, exit codes, every mistake at once, and filters.
 #![allow(clippy::unwrap_used)]
 
 mod common;
@@ -73,7 +73,7 @@ fn cast_and_fit_tell_every_wrong_answer_at_once() {
                 ran.err
             );
         }
-        // What is missing without a terminal is told at once, too.
+        // Without a terminal, all missing answers are reported at once, too.
         let missing = place.run(&command).says(3, &["--set pier=…"]);
         assert!(!missing.err.contains("Question"), "{}", missing.err);
     }

@@ -1,4 +1,4 @@
-//! Where a cast goes: folders that are there, archives, and the record that stays in a casting.
+//! Destinations: existing directories, archives, and the record of a project.
 #![allow(clippy::unwrap_used)]
 
 mod common;
@@ -90,7 +90,7 @@ fn what_is_not_utf_8_comes_out_byte_for_byte_wherever_it_goes() {
     };
     cast(&place, &["out"]).says(0, &["9 files"]);
     holds("out");
-    // Where it is there already, and where it is and differs.
+    // In an existing directory, with equal and with different files.
     cast(&place, &["out"]).says(0, &[]);
     place.write("out/latin.txt", "mine");
     cast(&place, &["out"]).says(4, &["latin.txt"]);
@@ -108,7 +108,7 @@ fn what_is_not_utf_8_comes_out_byte_for_byte_wherever_it_goes() {
         let entry = entries.iter().find(|entry| entry["path"] == path).unwrap();
         assert_eq!(entry["bytes"], bytes.len(), "{path}");
     }
-    // What has to be of a format has to be text.
+    // A file that must have a format must be text.
     place.write("m/body/bad.json", b"{\n  \"pier\": \"\xe9\"\n}");
     let refused = ["bad.json would not be JSON", "not UTF-8 at line 2, column 12", "body/bad.json:2:12"];
     cast(&place, &["new"]).says(5, &refused);
@@ -150,7 +150,8 @@ fn a_record_is_not_believed() {
 
 #[test]
 fn files_in_the_way_are_never_lost() {
-    // How it is run, the exit code, and what a.txt, a.txt.from-mold and src/b.txt hold then.
+    // The options, the exit code, and the content of a.txt, a.txt.from-mold and src/b.txt
+    // afterwards.
     type Case = (&'static [&'static str], i32, [Option<&'static str>; 3]);
     let cases: &[Case] = &[
         (&[], 4, [Some("mine\n"), None, None]),
@@ -188,7 +189,7 @@ fn files_in_the_way_are_never_lost() {
             assert_eq!(recorded, more[1] == "replace");
         }
     }
-    // Beside a file of that name stands the next number; the same again changes nothing.
+    // If the name is taken, the next number is used; the same cast again changes nothing.
     let place = board();
     place.write("d/a.txt", "mine").write("d/a.txt.from-mold", "older");
     cast(&place, &["d", "--if-present", "aside"]).says(0, &[]);
@@ -204,7 +205,7 @@ fn the_folder_one_stands_in_is_a_destination() {
     let ran = place.finish(&mut command).says(0, &["Written: .", "  make"]);
     assert!(!ran.err.contains("cd "), "{}", ran.err);
     assert!(place.read("tides/.tinmold/casting.toml").contains("\"project.dir\" = \"tides\""));
-    // The folder that the mold names is written into only if somebody says so.
+    // The directory that the mold names is written into only if the user confirms it.
     place.write("out/mine", "x");
     cast(&place, &[]).says(4, &[]);
     cast(&place, &["out"]).says(0, &[]);
@@ -255,7 +256,7 @@ fn what_cannot_be_written_over_is_said() {
             assert_eq!((place.listing("d"), place.listing("elsewhere")), before, "{name}");
         }
     }
-    // A link in a file's place is a file in the way, and is replaced itself.
+    // A link in place of a file is in the way, and is itself replaced.
     let place = board();
     place.write("elsewhere/x", "x").write("d/x", "x");
     symlink("../elsewhere/x", place.path("d/a.txt")).unwrap();

@@ -1,4 +1,4 @@
-//! Is the machine ready, what runs afterwards, and who says yes to it.
+//! The check of the machine, the finishing steps, and who vouches for them.
 #![cfg(unix)]
 #![allow(clippy::unwrap_used)]
 
@@ -88,17 +88,17 @@ fn every_tool_gets_its_verdict() {
     assert!(
         !run(&["cast", "./m", "x", "--unattended", "--skip-preflight"]).says(0, &[]).err.contains("lacks")
     );
-    // A person is told while there is still a choice.
+    // The user is told before the write.
     let ran = place.run_with(&["cast", "./m", "--plain"], "no\n");
     ran.says(0, &[]);
     place.run(&["show", "./m"]).says(0, &["tidecalc >=8.2"]);
-    // What only other answers than the defaults want is said, and lacks for nobody else.
+    // Needs of other answers than the defaults are listed, and count as missing for no other.
     script(&place, "full/python3", "echo Python 3.13.1");
     script(&place, "full/make", "echo GNU Make 4.3");
     let mut command = place.command();
     command.args(["preflight", "python-service"]).env("PATH", place.path("full"));
     place.finish(&mut command).says(0, &[]);
-    // Of the whole shelf each tool stands once, with a mold that needs it.
+    // For all molds each tool is listed once, with a mold that needs it.
     run(&["preflight"]).says(1, &[]);
     let all = run(&["preflight", "--format", "json"]).says(1, &[]);
     let all: serde_json::Value = serde_json::from_str(&all.out).unwrap();
@@ -131,10 +131,10 @@ fn a_stranger_runs_nothing_without_a_yes() {
     let digest = digest(&place);
     let cast =
         |folder: &str, more: &[&str]| place.run(&[&["cast", "./m", folder, "--unattended"], more].concat());
-    // Nothing is said, nothing runs; what could be done is ready to copy.
+    // Without options no step runs; the commands are printed for copying.
     cast("a", &[]).says(0, &["./mark 'Gull Point' '$(x) && y'"]);
     assert!(!place.path("a/ran").exists());
-    // What is asked for without knowing what it is is refused, and shown.
+    // Steps of an unknown mold are refused, and shown.
     for steps in ["all", "mark,later"] {
         cast("b", &["--finish", steps]).says(6, &[&digest, "--vouch"]);
     }
@@ -142,7 +142,7 @@ fn a_stranger_runs_nothing_without_a_yes() {
     cast("b", &["--finish", "amrk"]).says(2, &[]);
     cast("b", &["--finish", "all", "--dry-run"]).says(0, &[]);
     assert!(!place.path("b").exists());
-    // No shell has a hand in it: those that are found first tell that they ran.
+    // No shell is used: the first ones on PATH would leave a trace.
     for shell in ["sh", "bash", "dash"] {
         script(&place, &format!("shells/{shell}"), "touch a-shell-ran");
     }
@@ -182,7 +182,7 @@ fn a_person_sees_what_runs_and_says_yes() {
         .types("\r");
     terminal.sees("done     Leave a mark").sees("Still to do").sees("./mark later");
     assert_eq!((terminal.ends(), place.read("a/ran")), (0, "Gull Point|$(x) && y|".into()));
-    // It was remembered, for the mold as it was.
+    // The vouched digest was stored.
     let mut terminal = place.terminal(&["cast", "./m", "b"]);
     terminal
         .sees("Pier")
@@ -275,7 +275,7 @@ fn the_built_in_mold_proves_that_it_works() {
     drop(free);
     let finish = |more: &[&str]| place.run(&[&["finish", "--dir", "tides"], more].concat());
     finish(&["answers"]).says(0, &[]);
-    // What was started is ended.
+    // Every started process is ended.
     TcpListener::bind(("127.0.0.1", port)).unwrap();
     assert!(place.path("tides/.git").exists());
     place.write(".home/gitconfig", "[user]\nname = Osier\nemail = osier@saltmarsh.example\n");
@@ -293,7 +293,7 @@ fn the_built_in_mold_proves_that_it_works() {
     };
     assert_eq!(git(&["log", "--format=%an %s"]), "Osier Start gull from python-service 0.1.0\n");
     assert_eq!(git(&["status", "--porcelain"]), "");
-    // Without git the rest goes on.
+    // Without git the other steps run.
     let mut command = place.command();
     command
         .args(["cast", "python-service", "bare", "--unattended", "--finish", "repository"])

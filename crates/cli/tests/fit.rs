@@ -1,4 +1,4 @@
-//! Parts: what `tinmold fit` makes of a casting, what it does where something is in its way, and how it is taken back.
+//! Parts: what `tinmold fit` changes in a project, conflicts, and undo.
 #![allow(clippy::unwrap_used)]
 
 mod common;
@@ -8,13 +8,13 @@ use std::fs;
 
 const PAGE: &str = include_str!("../../../docs/parts.md");
 
-/// The blocks of the page with this beginning: what stands behind it, and the text.
+/// Returns the blocks of the page with this info string: the rest of it, and the text.
 fn blocks(info: &str) -> Vec<(&'static str, &'static str)> {
     let found = PAGE.split("\n```").filter_map(|rest| rest.strip_prefix(info)?.split_once('\n'));
     found.map(|(of, text)| (of.trim(), text)).collect()
 }
 
-/// The mold of the page, and a casting of it in `out`.
+/// Makes the mold of the page, and a project from it in `out`.
 fn ferry_board() -> Place {
     let place = Place::new();
     let joined = |info: &str| blocks(info).iter().map(|(_, text)| format!("{text}\n")).collect::<String>();
@@ -28,7 +28,7 @@ fn ferry_board() -> Place {
     place
 }
 
-/// Runs the program in the casting.
+/// Runs `tinmold fit` in the project.
 fn fit(place: &Place, args: &[&str]) -> Ran {
     let mut command = place.command();
     command.arg("fit").args(args).current_dir(place.path("out/departures_board"));
@@ -38,7 +38,7 @@ fn fit(place: &Place, args: &[&str]) -> Ran {
 const TERN: [&str; 3] = ["departure", "tern_quay", "--unattended"];
 const BOARD: &str = "out/departures_board/board.py";
 
-/// Every file of the casting, with what it holds.
+/// Returns every file of the project with its content.
 fn content(place: &Place) -> Vec<(String, String)> {
     let files = place.listing("out").into_iter().filter(|path| !path.ends_with('/'));
     files
@@ -79,11 +79,11 @@ fn the_page_is_true_and_a_fit_can_be_taken_back() {
     let made = place.read("out/departures_board/piers/tern_quay.py");
     assert_eq!(made, "\"\"\"Departures from Tern Quay.\"\"\"\n\ntern_quay = []\n");
     place.run(&["status", "out"]).says(0, &[]);
-    // The same again changes nothing, not even the record.
+    // The same fit again changes nothing, not even the record.
     let fitted = content(&place);
     fit(&place, &TERN).says(0, &[]);
     assert_eq!(content(&place), fitted);
-    // What somebody else changed is left alone, and the last fit goes first.
+    // Other changes stay, and the last fit is undone first.
     fit(&place, &["departure", "heron_stairs", "--unattended"]).says(0, &[]);
     let board = place.read(BOARD);
     place.write(BOARD, format!("{board}# mine\n"));
@@ -97,7 +97,7 @@ fn the_page_is_true_and_a_fit_can_be_taken_back() {
     fit(&place, &undo).says(0, &["removed: departures_board/piers/tern_quay.py"]);
     assert_eq!(content(&place), before);
     fit(&place, &undo).says(2, &[]);
-    // A casting that is cast again keeps its parts.
+    // A project that is cast again keeps its parts.
     fit(&place, &TERN).says(0, &[]);
     place.run(&["cast", "./m", "out", "--unattended", "--if-present", "keep"]).says(0, &[]);
     place.run(&["status", "out"]).says(0, &[]);
@@ -105,7 +105,7 @@ fn the_page_is_true_and_a_fit_can_be_taken_back() {
 
 #[test]
 fn what_has_no_place_is_shown_and_nothing_is_half_done() {
-    // What the owner did to the board or the manifest, and what is said of it.
+    // A change of the user to the board or the manifest, and what is reported.
     type Change = fn(&str) -> String;
     let cases: [(&str, Change, &str); 5] = [
         (
@@ -132,7 +132,7 @@ fn what_has_no_place_is_shown_and_nothing_is_half_done() {
         done.says(0, &[why]);
         assert!(place.path("out/departures_board/piers/tern_quay.py").exists());
     }
-    // The mold's own lines around the joint show where the missing ones belong; a person decides.
+    // The mold's lines around the joint show where the missing ones belong; the user decides.
     let place = ferry_board();
     place.write(BOARD, place.read(BOARD).replace("    # joint: piers (tinmold)\n", ""));
     let before = content(&place);
@@ -167,7 +167,7 @@ fn files_keep_their_manner() {
         fit(&place, &TERN).says(0, &[]);
         for (path, text) in blocks("text after ") {
             let expected = manner(format!("{text}\n"));
-            // A list written with tabs is added to with tabs; what a person wrote in quotes stays.
+            // A list indented with tabs stays so; quotes that the user chose stay.
             assert_eq!(place.read(&format!("out/{path}")), expected, "{path}");
         }
         fit(&place, &["--undo", "--unattended"]).says(0, &[]);
@@ -207,7 +207,7 @@ fn what_is_in_the_way_is_never_lost() {
         .says(0, &["changed: departures_board/board.py, departures_board/piers/tern_quay.py"]);
     assert!(place.read("out/pyproject.toml").contains("    \"tern-quay-tides>=1.0\",\n    \"flask"));
     assert!(place.read("out/pyproject.toml").contains("refresh = 30"));
-    // What gave place comes back.
+    // The replaced file is restored.
     fit(&place, &["--undo", "--unattended"]).says(0, &[]);
     assert_eq!(content(&place), before);
 }
@@ -260,7 +260,7 @@ fn where_nothing_can_be_fitted_one_error_says_why() {
         place.write("out/.tinmold/casting.toml", text);
         fit(&place, &TERN).says(1, &[told]);
     }
-    // A record may come from anybody: it cannot make anything go that is not in the casting.
+    // A record is untrusted: it cannot remove anything outside the project.
     place.write("secret", "mine");
     let digest = "4e7a3d2d3b2a5c7f".repeat(4);
     let evil = format!(
@@ -289,7 +289,7 @@ fn parts_go_into_other_projects_that_they_say() {
     }
     place.run(&["check", "./crews", "--strict"]).says(0, &[]);
     let crews = place.path("crews").display().to_string();
-    // The casting's answer is offered to a question of the same key.
+    // The project's answer is offered to a question with the same key.
     fit(&place, &["rota", "--mold", &crews, "--unattended"]).says(0, &[]);
     assert_eq!(place.read("out/rota.txt"), "rota of departures_board\n");
     place.run(&["status", "out"]).says(0, &[]);
@@ -316,7 +316,7 @@ fn only_parts_that_go_with_the_answers_are_offered() {
     for (part, when, more) in [
         ("night", "name == 'other'", crew),
         ("day", "name != 'other'", ""),
-        // What it asks itself decides it yet.
+        // Its own questions still decide.
         ("rota", "crew == 'gulls'", crew),
         ("broken", "name.len / (name.len - name.len) > 1", ""),
     ] {
@@ -368,7 +368,7 @@ fn a_person_chooses_looks_and_decides() {
     terminal.sees("Undo it?").types("\r").sees("Undone: departure");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(content(&place), before);
-    // The same in plain lines, and left at every point.
+    // The same in plain lines, left at every point.
     let plain = ["fit", "--plain", "--dir", "out"];
     place.run_with(&plain, "no\n").says(0, &[]);
     place.run_with(&plain, "1\nosier\nno\n").says(0, &[]);

@@ -1,4 +1,5 @@
-//! What happens to a cast that is killed, that meets another one, or that the system refuses: nothing is lost or half-written.
+//! A cast that is killed, meets another one, or is refused by the system: nothing is lost or
+//! half-written.
 #![cfg(target_os = "linux")]
 #![allow(clippy::unwrap_used)]
 
@@ -11,7 +12,7 @@ use std::process::{Command, Stdio};
 use std::thread;
 use std::time::{Duration, Instant};
 
-/// How many times each of the harnesses kills the program.
+/// The number of kills in each test.
 const KILLS: u32 = 150;
 const FILES: usize = 80;
 
@@ -25,13 +26,13 @@ fn fleet() -> Place {
     place
 }
 
-/// What every file holds; folders hold nothing.
+/// The content of every file; directories have none.
 fn content(place: &Place, inside: &str) -> BTreeMap<String, Vec<u8>> {
     let read = |path: &String| fs::read(place.path(&format!("{inside}/{path}"))).unwrap_or_default();
     place.listing(inside).into_iter().map(|path| (path.clone(), read(&path))).collect()
 }
 
-/// Numbers that look like chance, the same in every run.
+/// Pseudo-random numbers, the same in every run.
 struct Chance(u64);
 
 impl Chance {
@@ -41,7 +42,8 @@ impl Chance {
     }
 }
 
-/// Starts the program and kills it after `delay`, counted from when `begun` is there; whether it was still at work.
+/// Starts the program and kills it `delay` after `begun` exists; returns true if it was still
+/// running.
 fn kill_after(place: &Place, args: &[&str], delay: Duration, begun: Option<&str>) -> bool {
     let mut child = place.command().args(args).stderr(Stdio::null()).spawn().unwrap();
     while begun.is_some_and(|path| !place.path(path).exists()) && child.try_wait().unwrap().is_none() {
@@ -101,7 +103,7 @@ fn killed_at_any_instant_a_folder_that_was_there_comes_back_or_is_complete() {
     let (mut chance, mut undone, mut complete) = (Chance(11), 0, 0);
     for turn in 0..KILLS {
         fill(&place);
-        // At any instant of the whole, and of the part in which files come to their places.
+        // At any instant of the whole run, and of the part that moves files.
         let (most, begun) = if turn % 2 == 0 {
             (whole_time, None)
         } else {
@@ -180,7 +182,7 @@ fn of_two_casts_into_one_place_one_wins() {
         assert!(codes.iter().all(|code| [0, 4].contains(code)), "{codes:?} {said:?}");
         assert_eq!(content(&place, &folder).len(), FILES + 7 + 3);
     }
-    // While somebody has the folder, nobody else writes into it.
+    // A locked directory is not written into.
     fs::create_dir(place.path("held")).unwrap();
     let held = fs::File::open(place.path("held")).unwrap();
     held.lock().unwrap();
@@ -207,7 +209,7 @@ fn in_namespace(place: &Place, line: &str) -> common::Ran {
 fn what_the_system_refuses_leaves_everything_as_it_was() {
     let place = fleet();
     place.run(&["cast", "./m", &"x".repeat(300), "--unattended"]).says(1, &[]);
-    // Where nobody may mount anything, no disk can be made full.
+    // Without mount namespaces no disk can be filled.
     if !Command::new("unshare").args(["-rm", "true"]).status().is_ok_and(|status| status.success()) {
         common::left_out("full and read-only disks", "mount namespaces (unshare -rm)");
         return;

@@ -1,4 +1,4 @@
-//! The log: which steps it records, where it goes, and what is never in it.
+//! The log: the steps that it records, its destination, and the secrets that it never holds.
 #![allow(clippy::unwrap_used)]
 
 mod common;

@@ -1,4 +1,5 @@
-//! docs/molds.md is true: its pieces make one mold that checks clean and casts as the page says.
+//! docs/molds.md is correct: its examples form one mold that checks clean and casts as the page
+//! says.
 #![allow(clippy::unwrap_used)]
 
 mod common;

@@ -1,4 +1,4 @@
-//! A person at a terminal, and one at plain lines.
+//! A user at a terminal, and one at plain lines.
 
 mod common;
 use common::Place;

@@ -7,12 +7,12 @@ use common::{Place, has, left_out, run_in};
 #[test]
 fn the_service_answers_where_it_says() {
     let place = Place::new();
-    // A free port, as the system gives it; the service is told it as an answer.
+    // A free port; the service gets it as an answer.
     let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
     place
         .run(&["cast", "python-service", "s", "--unattended", "--set", &format!("port={port}")])
         .says(0, &[]);
-    // What the service is asked, with what its own Python has: it stops it cleanly in the end.
+    // Requests to the service, made with Python's standard library; it is then stopped cleanly.
     let script = format!(
         "import json, os, signal, subprocess, sys, time, urllib.request\n\
          environment = {{**os.environ, 'LOG_FORMAT': 'json'}}\n\
@@ -33,7 +33,8 @@ fn the_service_answers_where_it_says() {
 
 #[test]
 fn what_serves_answers_and_is_started_again_after_a_change() {
-    // Asks until it answers so, within a minute, also after the change where there is one; then ends it, whatever came.
+    // Repeats the request for up to a minute, also after a change of the sources; then ends the
+    // service in any case.
     let script = "import os, pathlib, signal, subprocess, sys, time, urllib.request\n\
         target, port, path, text, file, old, new = sys.argv[1:]\n\
         environment = {**os.environ, 'PORT': port}\n\

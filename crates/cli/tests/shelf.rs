@@ -1,4 +1,5 @@
-//! The built-in molds as projects: every variant is whole, builds and passes its own tests, whatever is answered.
+//! The built-in molds as projects: every variant is complete, builds and passes its own tests, with
+//! odd answers too.
 #![allow(clippy::unwrap_used)]
 
 mod common;
@@ -9,7 +10,7 @@ use tinmold_mold::model::Mold;
 use tinmold_mold::package::{built_in, built_in_names};
 use tinmold_project::answers::BuiltIns;
 
-/// What is in every file of a casting: no tag, no scar where one was.
+/// Checks every file of a project: no tag is left, nor a stray blank line.
 fn is_whole(place: &Place, folder: &str) {
     let files = place.listing(folder);
     let empty = files.iter().filter(|path| path.ends_with('/'));
@@ -30,7 +31,7 @@ fn is_whole(place: &Place, folder: &str) {
         ];
         assert!(!scars.contains(&true), "{folder}/{file} has a scar ({scars:?}):\n{text}");
     }
-    // Whoever has only a terminal finds the same words in each.
+    // Users of a terminal find the same words in each.
     let makefile = place.read(&format!("{folder}/Makefile"));
     let has_twin = place.path(&format!("{folder}/make.cmd")).exists();
     let twin = if has_twin { place.read(&format!("{folder}/make.cmd")) } else { String::new() };
@@ -93,8 +94,8 @@ const LONG_NAME: &str = "name=the-ferry-tables-of-saltmarsh-county-and-old-piers
 #[test]
 fn what_the_molds_promise_offline_is_true() {
     let place = Place::new();
-    // Mold, its tool, answers, and parts with their names: without packages from a registry each builds, passes its tests, runs and
-    // cleans up, also once the parts are fitted.
+    // The mold, its tool, answers, and parts with their names: without packages from a registry
+    // each builds, passes its tests, runs and cleans up, also after the parts are fitted.
     type Case = (&'static str, &'static str, Vec<&'static str>, Vec<[&'static str; 2]>);
     let cases: Vec<Case> = vec![
         ("python-service", "python3", vec![], vec![]),
@@ -174,7 +175,7 @@ fn what_the_molds_promise_offline_is_true() {
 #[test]
 fn every_part_goes_in_and_comes_out_again() {
     let place = Place::in_memory();
-    // Mold, answers that its parts ask for, and each part with a name, and one that the language keeps for itself.
+    // The mold, answers that its parts need, and each part with a name and with a reserved one.
     let cases = [
         ("python-service", "", "route", "tides", "class"),
         ("python-service", "web=flask", "route", "tides", "None"),
@@ -255,7 +256,7 @@ fn free_text_stays_text() {
     let all = hostile.join(" ");
     let long = "long ".repeat(2000);
     let place = Place::new();
-    // Mold, its tool, what must end well, and what then says the text.
+    // The mold, its tool, a script that must succeed, and one that prints the text.
     let molds = [
         (
             "python-service",

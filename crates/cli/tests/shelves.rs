@@ -49,7 +49,7 @@ fn a_mold_goes_on_a_shelf_and_is_cast_from_it() {
     );
     place.run(&["find", "zeppelin"]).says(1, &[]);
     place.run(&["find", "--only", "shelf=peirs"]).says(2, &[]);
-    // What is on a shelf is a stranger's.
+    // A mold on a shelf is a stranger's.
     place.run(&["cast", "m@1", "a", "--unattended", "--finish", "all"]).says(6, &["from piers/m@1.0.0"]);
     place.run(&["cast", "piers/m", "a", "--unattended"]).says(0, &[]);
     assert_eq!(place.read("a/a"), "1.0.0");
@@ -89,7 +89,7 @@ fn an_index_over_http_is_a_shelf_with_and_without_a_network() {
     place.run(&["shelf", "index", "shelf"]).says(0, &[]);
     let index = place.read("shelf/index.json");
     place.run(&["shelf", "index", "shelf"]).says(0, &[]);
-    // What is no mold is said and left out; what is gone goes.
+    // A file that is not a mold is skipped and reported; an archive that is gone leaves the index.
     place.write("shelf/bad-1.0.0.tar.gz", "nothing");
     place.run(&["shelf", "index", "shelf"]).says(0, &[]);
     assert_eq!(place.read("shelf/index.json"), index);
@@ -125,7 +125,7 @@ fn an_index_over_http_is_a_shelf_with_and_without_a_network() {
         |arguments: &[&str]| place.finish(place.command().args(arguments).env("PIERS_TOKEN", "tide-token"));
     with_token(&["shelf", "add", "piers", url, "--token-env", "PIERS_TOKEN"]).says(0, &[]);
     assert!(!place.read(".home/config/tinmold/config.toml").contains("tide-token"));
-    // A token is only for a way that nobody reads.
+    // A token is sent over secure connections only.
     place.write(
         ".home/config/tinmold/config.toml",
         "[[shelf]]\nname = \"far\"\nindex = \"http://piers.example/\"\ntoken-env = \"PIERS_TOKEN\"\n",
@@ -247,7 +247,7 @@ fn somebody_chooses_among_all_shelves() {
     terminal.sees("Which pier?").types("Tern Quay\r").sees("Write it").types("\r").sees("Written");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("out/a"), "Tern Quay 1.0.0");
-    // It comes first now; whoever leaves leaves nothing behind.
+    // It is first now; leaving writes nothing.
     let mut terminal = place.terminal(&["cast"]);
     terminal.sees("▸ m").sees("used lately").types("zeppelin").sees("No mold matches").types("\x1b");
     assert_eq!(terminal.ends(), 0);

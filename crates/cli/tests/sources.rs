@@ -1,4 +1,5 @@
-//! Where answers come from: the command line, sheets, the environment, presets, last time, the user's own defaults.
+//! Sources of answers: the command line, sheets, the environment, presets, the last cast, the
+//! user's own defaults.
 #![allow(clippy::unwrap_used)]
 
 mod common;
@@ -119,7 +120,7 @@ fn a_saved_sheet_replays_the_cast() {
     assert_eq!(place.read("one/a"), place.read("two/a"));
     let sheet = place.read("s.toml");
     assert!(!sheet.contains("token"), "{sheet}");
-    // What is minted is made anew, in the file for this machine only, and stands nowhere else.
+    // A minted value is new in every project, and only in the file for this machine.
     let tokens = [place.read("one/.env"), place.read("two/.env")];
     assert_ne!(tokens[0], tokens[1]);
     assert_eq!(tokens[0].trim().len(), "TOKEN=".len() + 24);
@@ -136,7 +137,7 @@ fn what_was_answered_last_time_is_offered() {
     let ran = ran.says(0, &["[Ines]"]);
     assert!(!ran.err.contains("TOKEN="));
     assert_eq!(place.read("two/a"), "gull|Ines|b|");
-    // Without a person last time does not count.
+    // Without a terminal the last answers do not count.
     place.run(&["cast", "./m", "three", "--unattended"]).says(0, &[]);
     assert_eq!(place.read("three/a"), "gull|nobody|a|");
     let shown = place.run_with(&["cast", "./m", "four", "--plain"], "\n\n\n\nshow .env\nno\n");
@@ -175,7 +176,7 @@ fn a_mold_is_shown_to_people_and_programs() {
     let sheet = place.run(&["show", "./m", "--sheet"]).says(0, &["#web = \"a\""]);
     place.write("blank.toml", sheet.out);
     place.run(&["cast", "./m", "x", "--unattended", "--sheet", "blank.toml"]).says(0, &[]);
-    // A reader that goes away early is no failure.
+    // A reader that closes the pipe early is not a failure.
     let mut command = std::process::Command::new("sh");
     command
         .arg("-c")

@@ -1,4 +1,4 @@
-//! Molds in archives: nothing in them is believed.
+//! Molds in archives, which are untrusted.
 #![allow(clippy::unwrap_used)]
 
 use flate2::Compression;
@@ -77,7 +77,7 @@ fn an_archive_made_to_harm_is_refused() {
     for cut in [0, 1, 10, whole.len() / 2, whole.len() - 9] {
         assert!(opened(&place, &whole[..cut]).is_err(), "{cut}");
     }
-    // What unpacks to more than a mold may be stops in time.
+    // An archive that unpacks to too much is stopped in time.
     let mut bomb = tar::Builder::new(GzEncoder::new(Vec::new(), Compression::fast()));
     let mut header = tar::Header::new_gnu();
     header.set_size(300 << 20);

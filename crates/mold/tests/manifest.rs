@@ -1,4 +1,4 @@
-//! The shape of a manifest: every mistake is found at once, with its place in the text.
+//! The shape of a manifest: every mistake is found at once, with its position.
 #![allow(clippy::unwrap_used)]
 
 use tinmold_mold::manifest::{ShapeError, ShapeErrorKind as Kind, read_manifest, read_part_manifest};

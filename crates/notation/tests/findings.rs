@@ -1,4 +1,4 @@
-//! What the checker finds, where, and the way out that it names.
+//! Findings of the checker: their codes, positions and ways out.
 
 #![allow(clippy::unwrap_used)]
 
@@ -6,7 +6,8 @@ mod common;
 use common::World;
 use tinmold_notation::{Finding, Severity};
 
-/// Source, and for each finding its code, line, column, what is underlined, and a piece of the message or help.
+/// The source, and for each finding its code, line, column, underlined text, and a part of the
+/// message or help.
 type Case = (&'static str, &'static [(&'static str, usize, usize, &'static str, &'static str)]);
 
 const CASES: &[Case] = &[
@@ -170,7 +171,7 @@ const CASES: &[Case] = &[
         &[("dead-branch", 1, 53, "{= else =}", "every option")],
     ),
     ("{= for x in [] =}{= end =}", &[("dead-branch", 1, 13, "[]", "always empty")]),
-    // Several at once, in their order, and one mistake is told once
+    // Several at once, in order, and one mistake is reported once
     (
         "{= peir.uper + 1 =}\n{= pier.uper =}\n{= end =}",
         &[

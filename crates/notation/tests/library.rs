@@ -140,7 +140,7 @@ fn a_budget_is_spent_once() {
     assert!((3..=9).contains(&rendered), "{rendered}");
     assert_eq!(budget.limit(), 10_000);
 
-    // What one renderer holds of a small budget does not keep another one from the rest, and comes back.
+    // A renderer returns the unused part of a small budget.
     let budget = Budget::new(100_000);
     let (mut one, mut other) = (
         Renderer::new(&world.scope, &world.values, &budget, 1000),
@@ -244,7 +244,7 @@ fn the_nearest_name_is_near() {
 #[test]
 fn every_byte_of_an_output_has_its_origin() {
     let mut world = World::new();
-    // The file, the source, a piece of the output, and what it comes from.
+    // The file, the source, a part of the output, and its origin.
     let cases = [
         ("a.txt", "x {= berths =} y", "4", "berths"),
         ("a.txt", "x {= berths =} y", "y", "y"),

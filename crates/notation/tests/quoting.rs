@@ -32,7 +32,7 @@ const ODD: &[&str] = &[
     "- list\n# heading",
 ];
 
-/// What a program says to a script on its standard input.
+/// Returns the output of a program for a script on standard input.
 fn said(program: &str, args: &[&str], script: &str) -> String {
     let mut child = Command::new(program)
         .args(args)

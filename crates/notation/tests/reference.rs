@@ -1,4 +1,4 @@
-//! docs/notation.md is true: every example comes out as it says, and every code has its section.
+//! docs/notation.md is correct: every example renders as shown, and every code has its section.
 
 #![allow(clippy::unwrap_used)]
 
@@ -6,7 +6,7 @@ mod common;
 use common::World;
 use tinmold_notation::{Budget, Code, Finding, Setting, compile_name};
 
-/// A fenced block: what stands behind the fence, the section's heading, the text.
+/// A fenced block: its info string, the heading of its section, its text.
 struct Fence {
     info: String,
     section: String,

@@ -1,4 +1,4 @@
-//! What comes out of sources without mistakes.
+//! The output of sources without mistakes.
 
 #![allow(clippy::unwrap_used)]
 
@@ -59,7 +59,7 @@ fn sources_become_texts() {
             "{= let total = berths * 2 =}{= total =}{= if night =}{= let inner = total + 1 =}{= inner =}{= end =}{= let inner = 'x' =}{= inner =}",
             "89x",
         ),
-        // Rounds that only put things in
+        // Simple rounds
         (
             "{= for w in [web, plain_web] =}<{= w.package =}|{= pier =}>{= between ', ' =}{= end =}.",
             "<flask|gull point>, <|gull point>.",
@@ -97,7 +97,7 @@ fn sources_become_texts() {
             "# {= for p in piers =}\n{= p =} = 1\n# {= between =}\n\n# {= end =}\n",
             "Gull Point = 1\n\nHeron Stairs = 1\n\nOsier Island = 1\n",
         ),
-        // As it is
+        // Unchanged text
         ("{= as-is =}{= pier =} {=  x{= end =}{= pier =}", "{= pier =} {=  xgull point"),
         ("a\n# {= as-is =}\n{{ \"{= if =}\" }}\n# {=end=}\nb\n", "a\n{{ \"{= if =}\" }}\nb\n"),
         // The indentation rule
@@ -273,7 +273,8 @@ fn what_rounds_make_is_charged_once() {
     let large = "x".repeat(5000);
     let id = world.scope.find("pier").unwrap();
     world.values.set(&world.scope, id, Value::Text(large.clone())).unwrap();
-    // A hundred rounds of a large text, and one of many small ones: the limit of the tests is a mebibyte.
+    // A hundred rounds of a large text, and one of many small ones: the limit of the tests is a
+    // mebibyte.
     let rounds =
         |count: usize| format!("{{= for n in [{}] =}}{{= pier =}}{{= end =}}", vec!["1"; count].join(", "));
     assert_eq!(world.render(&rounds(190)).map(|text| text.len()), Ok(950_000));
@@ -296,7 +297,7 @@ fn what_a_renderer_remembers_holds_where_it_was_met() {
     type Case<'c> = (&'c str, bool, &'c Marks, &'c str, Result<&'c str, &'c str>);
     let cases: &[Case<'_>] = &[
         ("a.txt", false, &usual, "{= note_text =}!", Ok("one\ntwo!")),
-        // The same tag with an indentation, in a branch that is not taken, and in another one.
+        // The same tag with indentation, in a branch that is not taken, and in another one.
         ("a.txt", false, &usual, "  {= note_text =}\n", Ok("  one\n  two\n")),
         ("a.txt", false, &usual, "{= if not night =}{= note_text =}{= else =}-{= end =}", Ok("-")),
         (
@@ -309,16 +310,16 @@ fn what_a_renderer_remembers_holds_where_it_was_met() {
         // A tag in a text is text; other marks have tags of their own.
         ("a.txt", false, &other, "{= note_text =}<% pier %>", Ok("{= note_text =}gull point")),
         ("a.txt", false, &usual, "{= \"{= note_text =}\" =}<% pier %>", Ok("{= note_text =}<% pier %>")),
-        // What may stand in one file may not in another.
+        // A tag that is legal in one kind of file may not be in another.
         ("a.env", true, &usual, "{= secret =}", Ok("s3cr3t")),
         ("a.env", false, &usual, "{= secret =}", Err("minted-outside-local")),
         ("a.env", true, &usual, "{= secret =}", Ok("s3cr3t")),
-        // What is known does not stand in for blocks that are not whole.
+        // Remembered tags do not replace incomplete blocks.
         ("a.txt", false, &usual, "{= if night =}x", Err("unclosed-block")),
         ("a.txt", false, &usual, "x{= end =}", Err("stray-tag")),
         ("a.txt", false, &usual, "{= if night =}a{= else =}b{= else =}c{= end =}", Err("stray-tag")),
         ("a.txt", false, &usual, "{= if night =}a{= else =}b{= else if night =}c{= end =}", Err("stray-tag")),
-        // What fails only when it is reached.
+        // A mistake that fails only when it is reached.
         ("a.txt", false, &usual, "{= if night =}a{= else =}{= berths / (berths - 4) =}{= end =}", Ok("a")),
         ("a.txt", false, &usual, "{= berths / (berths - 4) =}", Err("division-by-zero")),
         ("a.json", false, &usual, "[{= berths =}, {= if night =}1,{= end =}]", Ok("[4, 1]")),
@@ -336,7 +337,7 @@ fn what_a_renderer_remembers_holds_where_it_was_met() {
     let many: String = (0..2500).map(|n| format!("{{= berths + {n} =}} ")).collect();
     let sums: String = (4..2504).map(|n| format!("{n} ")).collect();
     assert_eq!(World::new().render(&many), Ok(sums));
-    // What an indentation takes is paid for before it is made.
+    // Indentation is paid for before it is rendered.
     let lines = "x\n".repeat(2000);
     let mut world = World::new();
     world.values.set(&world.scope, note, Value::Text(lines)).unwrap();

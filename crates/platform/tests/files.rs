@@ -84,7 +84,7 @@ fn archives_hold_the_same_bytes_on_every_run() {
     let entries: Vec<_> = entries.collect();
     let expected = [("board", 0o755), ("board/run.sh", 0o755), ("board/link", 0o777)];
     assert_eq!(entries, expected.map(|(path, mode)| (path.to_owned(), mode)));
-    // A file that changed its length since it was looked at is an error, and no archive with a gap.
+    // A file that changed its length is an error, not an archive with a gap.
     for bytes in ["tide", "tide tables"] {
         let mut archive = Tarball::new(Vec::new(), 0);
         assert!(archive.file("a", 0o644, 10, &mut bytes.as_bytes()).is_err(), "{bytes}");

@@ -7,7 +7,7 @@ use tinmold_project::fit::OnClash;
 use tinmold_project::fit::edit::{Data, EditRequest, Edited, edit};
 use tinmold_project::fit::joint::{Put, put};
 
-/// What is wanted, as JSON: `set`, `add`, `remove`, `same`.
+/// Parses the request from JSON: `set`, `add`, `remove`, `same`.
 fn wanted(json: &str) -> EditRequest {
     let value: serde_json::Value = serde_json::from_str(json).unwrap();
     let part = |key: &str| match Data::from(value.get(key).cloned().unwrap_or_default()) {
@@ -19,7 +19,7 @@ fn wanted(json: &str) -> EditRequest {
     EditRequest { set: part("set"), add: part("add"), remove: part("remove"), same }
 }
 
-/// The lines that go, with `-`, and those that come, with `+`; or in a word what became of it.
+/// Returns the removed lines, with `-`, and the new ones, with `+`; or the result in a word.
 fn changed(holds: Holds, text: &str, json: &str) -> String {
     let new = match edit(holds, text, &wanted(json), OnClash::Ask) {
         Edited::Changed(new, _) => new,
@@ -54,7 +54,7 @@ const WORKFLOW: &str = "on:\n  push:\n    branches: [main]\njobs:\n  test:\n    
 #[test]
 fn only_the_lines_concerned_change() {
     let cases: &[(Holds, &str, &str, &str)] = &[
-        // A key comes in order where there is one, tables in a table are written in its line.
+        // Keys are sorted in if the others are; a table in a table is written inline.
         (
             Holds::Toml,
             CARGO,
@@ -206,7 +206,7 @@ fn only_the_lines_concerned_change() {
         (Holds::Yaml, WORKFLOW, r#"{"set":{"jobs":{"lint":{"runs-on":"x"}}}}"#, "+  lint:\n+    runs-on: x"),
         (Holds::Yaml, WORKFLOW, r#"{"set":{"jobs":{"test":{"timeout":5}}}}"#, "+    timeout: 5"),
         (Holds::Yaml, "# nothing yet\n", r#"{"set":{"a":{"b":1}}}"#, "+a:\n+  b: 1"),
-        // What cannot be edited is left alone, and why is said.
+        // A file that cannot be edited is left alone, with a reason.
         (Holds::Toml, "a = [1,\n", r#"{"set":{"b":1}}"#, "beyond: it is not TOML"),
         (Holds::Json, "{\"a\": 1,}", r#"{"set":{"b":1}}"#, "beyond: it is not JSON"),
         (Holds::Json, "[1]", r#"{"set":{"b":1}}"#, "beyond: "),
@@ -279,7 +279,7 @@ fn lines_go_in_above_their_joint_once() {
             "zoo\n\na\nb\nc\nd\n# joint: routes (tinmold)\n",
         ),
         ("  z\nb\n# joint: routes (tinmold)\n", &["a"], true, "  z\na\nb\n# joint: routes (tinmold)\n"),
-        // What is there, however it is indented, stays alone; the rest comes.
+        // Lines that exist, however indented, are not added again; the rest is.
         (
             "    b\n# joint: routes (tinmold)\n",
             &["b", "c", "  "],
@@ -330,7 +330,8 @@ fn files() -> impl Strategy<Value = (Holds, &'static str, &'static str)> {
 }
 
 proptest! {
-    /// Whatever the line endings and whatever is typed: it says what was meant, every untouched line keeps its bytes, and a second time changes nothing.
+    /// With any line endings and any text: the result holds the wanted data, every untouched line
+    /// keeps its bytes, and a second time changes nothing.
     #[test]
     fn untouched_lines_keep_their_bytes((holds, text, json) in files(), key in "[ -~é√]{1,20}", crlf in any::<bool>(), mark in any::<bool>(), open in any::<bool>()) {
         let key_as_json = serde_json::to_string(&key).unwrap();

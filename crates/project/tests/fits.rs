@@ -1,4 +1,4 @@
-//! A part and a casting: what is planned, written and recorded, and what is taken back; what happens when somebody else writes meanwhile.
+//! Fits in a project: plan, write, record and undo; and concurrent changes.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
@@ -32,7 +32,7 @@ const QUAY: &str = "[part]\nname = \"quay\"\nsummary = \"One more quay\"\n\
     [[joint]]\nfile = \"board.txt\"\nname = \"piers\"\nlines = [\"{= quay =} of {= pier =}\"]\n\
     [[edit]]\nfile = \"tides.json\"\nset = { \"{= quay.kebab =}\" = { from = \"{= slug =}\", berths = [\"{= berths.join('\\\\n') =}\"] } }\n";
 
-/// A mold with the part `quay`: what its manifest goes on with, and more files.
+/// Makes a mold with the part `quay`: the rest of the part's manifest, and more files.
 fn harbor(more: &str, files: &[(&str, &str)]) -> Mold {
     let manifest = format!("{QUAY}{more}");
     let part = [("parts/quay/part.toml", manifest.as_str())];
@@ -47,7 +47,7 @@ fn cast(mold: &Mold, root: &Path) -> Recorded {
     record::open(root).unwrap()
 }
 
-/// The part's answers in this casting, as of a day.
+/// Returns the part's answers in this project, on a date.
 fn answers(part: &Part, mold: &Mold, recorded: &Recorded, set: &[(&str, &str)], day: &str) -> Answers {
     let mut given = recorded.given(mold).unwrap();
     let own = session(&part.mold, set, Offers::default());
@@ -128,7 +128,7 @@ fn a_fit_sees_the_casting_and_is_recorded_with_what_takes_it_back() {
     assert!(again.changes_nothing());
     assert!(write(&again, &after, None, &()).unwrap().is_nothing());
     assert_eq!(record::open(&root).unwrap().casting, after.casting);
-    // What its owner removed comes back with the next fit of the same, which is noted once.
+    // A file that the user removed is added again by the same fit, which is recorded once.
     fs::remove_file(root.join("berths/A1.txt")).unwrap();
     let fit = write(&plan(&part, &mold, &after, "Tern Quay").unwrap(), &after, None, &()).unwrap();
     assert_eq!((fit.added.as_slice(), fit.changed.len()), (&["berths/A1.txt".to_owned()][..], 0));
@@ -194,7 +194,7 @@ fn what_somebody_writes_meanwhile_is_never_lost() {
     let recorded = cast(&mold, &root);
     let part = quay(&mold);
     let before = fs::read(root.join(record::CASTING)).unwrap();
-    // A file that changes, one that comes, and one that was to give place.
+    // A file that changes, one that appears, and one that was to be replaced.
     fs::write(root.join("c.txt"), "mine\n").unwrap();
     for path in ["board.txt", "b.txt", "c.txt"] {
         let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
@@ -215,7 +215,7 @@ fn what_somebody_writes_meanwhile_is_never_lost() {
     let error = write(&fitting, &recorded, None, &Impatient(AtomicBool::new(false))).unwrap_err();
     assert!(matches!(error, WriteError::Cancelled), "{error}");
     assert!(!root.join("a.txt").exists());
-    // The same of taking it back.
+    // The same for undo.
     write(&fitting, &recorded, None, &()).unwrap();
     let after = record::open(&root).unwrap();
     let undo = Undo::of(&after).unwrap();
@@ -256,7 +256,7 @@ fn what_gives_place_comes_back_if_it_was_text() {
     assert_eq!(fs::read_to_string(root.join("a.txt")).unwrap(), "mine\n");
     assert!(!root.join("b.txt.from-mold").exists());
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
-    // Bytes that are no text are not kept in a record, and so do not come back.
+    // Bytes that are not text are not kept in a record, and so are not restored.
     let fitting = plan(&part, &mold, &recorded, "Tern Quay").unwrap();
     write(&fitting, &recorded, Some(Choice::Replace), &()).unwrap();
     let error = Undo::of(&record::open(&root).unwrap()).unwrap_err();
@@ -304,7 +304,7 @@ fn what_a_part_must_not_do_is_refused() {
     fs::write(root.join("list.json"), marked).unwrap();
     let part = quay(&mold);
     assert!(plan(&part, &mold, &recorded, "x").is_ok(), "what was broken before is not the part's mistake");
-    // A minted value of the mold is not to be had, not even for a file of this machine.
+    // A minted value of the mold cannot be used, not even in a file for this machine only.
     let secret = [("parts/quay/body/keys/k", "{= secret =}\n")];
     let mold = harbor("[[files]]\nmatch = \"keys/**\"\nlocal = true\n", &secret);
     let Err(MoldError::Faulty(faulty)) = mold.part("quay") else { panic!("it has the minted value") };

@@ -1,4 +1,4 @@
-//! Casts of many files, which go through it in stretches on all cores, and in which what tags come to is remembered.
+//! Casts of many files, in parallel, with remembered tags.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
@@ -25,7 +25,7 @@ const MANIFEST: &str = "[mold]\nname = \"fleet\"\nversion = \"1.0.0\"\nsummary =
     [[files]]\nmatch = \"**/{= b =}.txt\"\neach = \"b in berths\"\n\
     [[files]]\nmatch = \"**/*.c\"\nmarks = [\"<%\", \"%>\"]\n";
 
-/// The kinds of files that take turns in the mold: name, what it holds, what comes out; none if it does not.
+/// The kinds of files in the mold: name, content, output; `None` without output.
 const KINDS: &[(&str, &str, Option<&str>)] = &[
     ("plain.md", "no tag\r\n", Some("no tag\r\n")),
     ("value.md", "from {= pier =}, {= pier.snake =}\n", Some("from Gull Point, gull_point\n")),
@@ -96,7 +96,7 @@ fn held(root: &Path) -> BTreeMap<String, Vec<u8>> {
     held
 }
 
-/// Keeps what it is told, and wants to stop after so many files.
+/// Stores the progress, and stops after a number of files.
 struct Watcher {
     told: AtomicUsize,
     stop_after: usize,
@@ -117,7 +117,7 @@ impl Observer for Watcher {
 fn every_file_comes_out_as_it_does_alone() {
     let place = TempDir::new().unwrap();
     let root = place.path().join("mold");
-    // Few files are compiled each; of many it is remembered what their tags come to.
+    // A few files are compiled each; for many the tags are remembered.
     for files in [20, 700] {
         let expected = write_mold(&root, files);
         let (new, there) =
@@ -145,7 +145,7 @@ fn every_file_comes_out_as_it_does_alone() {
             came.iter().map(|(path, bytes)| (path.clone(), std::str::from_utf8(bytes).unwrap())).collect();
         assert_eq!(texts, expected);
         assert_eq!(held(&there), came);
-        // The record says what came out, and of which mold.
+        // The record holds the digests of the files, and of the mold.
         let record = |root: &Path, name| fs::read_to_string(root.join(".tinmold").join(name)).unwrap();
         let digests = read_digests(&record(&new, "files.sha256")).unwrap();
         let computed = came.iter().map(|(path, bytes)| (path.clone(), digest_of(bytes))).collect();
@@ -164,7 +164,7 @@ fn the_record_names_every_file_however_large_and_copied_ones_last() {
     let root = place.path().join("mold");
     fs::create_dir_all(root.join("body")).unwrap();
     fs::write(root.join("mold.toml"), MANIFEST).unwrap();
-    // Texts of several stretches, then files that are copied unseen, over and over; one comes out larger than a stretch.
+    // Large rendered files, then copied ones, in turns; one output is larger than all others.
     for number in 0..320 {
         let (end, text) = match number % 32 {
             0..22 => ("md", format!("{{= pier =}} {number}\n").repeat(1500 + number)),
@@ -210,7 +210,7 @@ fn mistakes_of_many_files_are_all_told_and_nothing_stays() {
     for (at, (name, ..)) in broken.iter().enumerate() {
         fs::remove_file(root.join(format!("body/Deck {at}/{name}"))).unwrap();
     }
-    // Somebody wants it to stop, or takes a file away, when the list is made already.
+    // The write is stopped, or a file disappears after the plan was made.
     let watcher = Watcher { told: AtomicUsize::new(0), stop_after: 100 };
     let told = with_plan(open_folder(&root).unwrap(), |plan| write(plan, &out, &watcher).unwrap_err());
     assert!(matches!(told, WriteError::Cancelled) && nothing(), "{told}");
@@ -268,7 +268,7 @@ fn files_of_all_lengths_go_through_the_same_buffers() {
     fs::write(root.join("mold.toml"), MANIFEST).unwrap();
     let mut expected = BTreeMap::new();
     for number in 0..147_usize {
-        // Every length comes after every other one, and folders end in the middle of what is read together.
+        // Every length follows every other one.
         let length = LENGTHS[(number * (number / 7 % 6 + 1)) % 7];
         let filler = number.to_string().repeat(length / number.to_string().len() + 1);
         let path = format!("deck-{}/quay/{number}.txt", number / 13);

@@ -1,4 +1,4 @@
-//! What comes out is of its format, within limits, and what a killed write left is cleared up with care.
+//! Outputs are well-formed and within limits, and an interrupted write is recovered with care.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
@@ -18,7 +18,7 @@ use tinmold_project::write::{ArchiveFormat, Choice, Recovered, WriteError, recov
 const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"tide\"\n\
     [[question]]\nkey = \"night\"\nask = \"?\"\nkind = \"flag\"\n";
 
-/// What stops the cast of a mold, with the answers.
+/// Returns the findings that stop the cast of a mold with these answers.
 fn stopped(manifest: &str, files: &[(&str, &str)], given: &[(&str, &str)], limits: &Limits) -> Vec<Finding> {
     let mold = mold(&format!("{MANIFEST}{manifest}"), files);
     let answers = session(&mold, given, Offers::default()).finish().unwrap();
@@ -38,7 +38,7 @@ fn stopped(manifest: &str, files: &[(&str, &str)], given: &[(&str, &str)], limit
 
 #[test]
 fn what_is_malformed_is_found_with_both_places() {
-    // The file, its body, the place in the body as line:column.
+    // The file, its body, the position in the body as line:column.
     let cases: &[(&str, &str, &str)] = &[
         ("a.json", "{\n \"a\": {= pier =}\n}", "2:10"),
         ("a.json", "{\n# {= if not night =}\n\"a\": 1\n\"b\": 2\n# {= end =}\n}", "4:1"),
@@ -88,7 +88,7 @@ fn what_is_well_formed_passes_and_a_mold_can_say_what_a_file_holds() {
         fine.iter().map(|(path, text)| (format!("body/{path}"), *text)).collect();
     let files: Vec<(&str, &str)> = files.iter().map(|(path, text)| (path.as_str(), *text)).collect();
     assert_eq!(stopped("", &files, &[], &Limits::default()), []);
-    // What a mold says counts more than the name, for rendered and for copied files.
+    // The mold's `holds` overrides the name, for rendered and for copied files.
     let cases = [
         ("body/a.json", "{{ other }}", "holds = \"text\"", true),
         ("body/a.json", "{} // a", "holds = \"jsonc\"", true),
@@ -274,7 +274,7 @@ fn an_archive_holds_what_a_folder_would() {
         let mut entry = entry.unwrap();
         let path = entry.path().unwrap().display().to_string();
         let header = entry.header().clone();
-        // The day of the answers, at midnight, and nobody's.
+        // The date of the answers, at midnight, and no user.
         assert_eq!(
             (header.mtime().unwrap(), header.uid().unwrap(), header.gid().unwrap()),
             (1_795_392_000, 0, 0)

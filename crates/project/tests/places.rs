@@ -1,4 +1,4 @@
-//! Where molds come from and where castings go: what the file system does to both.
+//! Sources of molds and destinations of projects, and what the file system does to both.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
@@ -28,7 +28,7 @@ fn cast(mold: &Mold, to: &Path, observer: &dyn Observer) -> Result<usize, WriteE
     write(&plan, to, observer).map(|written| written.files)
 }
 
-/// What stands in a folder.
+/// Returns the names in a directory.
 fn names(folder: &Path) -> Vec<String> {
     let mut names: Vec<_> = fs::read_dir(folder)
         .unwrap()
@@ -62,7 +62,7 @@ fn every_built_in_mold_is_sound() {
 
 #[test]
 fn a_folder_is_listed_in_the_order_of_its_paths() {
-    // A slash stands between other characters that names may hold; few folders are listed one after another, many at once.
+    // A slash sorts between other characters of names; few and many directories are listed alike.
     for many in [0, 30] {
         let place = TempDir::new().unwrap();
         write_mold(place.path(), 1);

@@ -106,7 +106,7 @@ fn rules_decide_what_becomes_of_each_file() {
 
 #[test]
 fn patterns_reach_what_they_say() {
-    // Patterns of one rule after another with what each makes of `copy`, a file, and whether it is copied in the end.
+    // Patterns of rules in order with the `copy` of each, a file, and whether it is copied.
     type Case = (&'static [(&'static str, bool)], &'static str, bool);
     let cases: &[Case] = &[
         (&[("raw/x", true)], "raw/x", true),

@@ -68,7 +68,7 @@ fn board() -> Mold {
     mold(BOARD, &[])
 }
 
-/// Whether a cast would take the sheet.
+/// Returns true if a cast accepts the sheet.
 fn is_accepted(mold: &Mold, sheet: &Json) -> bool {
     let Ok(read) = read_sheet(mold, &sheet.to_string(), SheetFormat::Json) else { return false };
     let mut given = vec![None; mold.questions.len()];

@@ -326,7 +326,7 @@ fn sheets_are_read_in_three_formats() {
     assert_eq!(read_sheet(&mold, &filled, SheetFormat::Toml).unwrap().answers.len(), 6, "{filled}");
 }
 
-/// What can be answered to each question.
+/// Possible answers to each question.
 const ANSWERS: &[(&str, &[&str])] = &[
     ("name", &["tides", "berths", "class", "my-board"]),
     ("module", &["tides", "board", "my_board"]),
@@ -352,8 +352,8 @@ proptest! {
             answer(&mut wandering, key, text);
             last[question] = Some(text);
         }
-        // Straight: only the last answer to each, in the order of the questions. What equalled its offer on the way follows
-        // it now, and what stayed is what was typed.
+        // Straight: only the last answer to each question, in order. An answer that equalled its
+        // offer follows it now; any other was typed.
         let typed: Vec<(&str, String)> = mold
             .questions
             .iter()

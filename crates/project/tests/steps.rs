@@ -11,7 +11,7 @@ use tempfile::TempDir;
 use tinmold_platform::process::Ended;
 use tinmold_project::steps::{OfferedStep, StepCommand, StepObserver, StepReport, StepResult, run_steps};
 
-/// Gathers what comes, and wants to stop after a line that says so.
+/// Collects the output, and stops after a line that says so.
 #[derive(Default)]
 struct Gathering {
     lines: Vec<Vec<u8>>,
@@ -52,7 +52,7 @@ fn script(root: &Path, name: &str, text: &str) {
     fs::set_permissions(path, fs::Permissions::from_mode(0o755)).unwrap();
 }
 
-/// Whether a process of this number is at work.
+/// Returns true if a process with this number runs.
 fn lives(root: &Path, file: &str) -> bool {
     let number = fs::read_to_string(root.join(file)).unwrap();
     let state = fs::read_to_string(format!("/proc/{}/stat", number.trim())).unwrap_or_default();
@@ -77,7 +77,7 @@ fn steps_run_as_they_are_and_end_as_they_must() {
         let report = run_steps(&[step], &[], root, Some(&root.join("logs")), &mut gathering).remove(0);
         (report, gathering)
     };
-    // Arguments come as they are, standard input is empty, and both outputs come in order.
+    // Arguments are passed unchanged, standard input is empty, and both outputs are in order.
     let (report, gathering) = run(step("says", &["./says", "$(touch pwned)", "a b; c", "*"]));
     assert_eq!(report.result, StepResult::Done(None));
     assert_eq!(gathering.lines[0], b"$(touch pwned)|a b; c|*|A1 $(x)|\n");
@@ -90,14 +90,15 @@ fn steps_run_as_they_are_and_end_as_they_must() {
         (report.result, report.last),
         (StepResult::Failed(Ended::Exit(3)), vec!["one".into(), "two".into()])
     );
-    // What takes too long or is stopped is ended with its children, also one that will not hear.
+    // A step that takes too long or is stopped is ended with its children, also one that ignores
+    // the signal.
     let (report, _) = run(OfferedStep { limit: Duration::from_millis(300), ..step("hangs", &["./hangs"]) });
     assert_eq!(report.result, StepResult::Failed(Ended::TimedOut));
     assert!(!lives(root, "child") && !lives(root, "self"));
     let (report, _) = run(step("stops", &["./stops"]));
     assert_eq!(report.result, StepResult::Failed(Ended::Cancelled));
     assert!(!lives(root, "child2"));
-    // What it leaves running keeps nobody waiting.
+    // A process that it leaves running blocks nothing.
     let (report, _) = run(step("leaves", &["./leaves"]));
     assert_eq!(report.result, StepResult::Done(None));
     let _ = std::process::Command::new("kill")
@@ -112,7 +113,7 @@ fn steps_run_as_they_are_and_end_as_they_must() {
         let result = run(case).0.result;
         assert!(matches!(result, StepResult::Failed(Ended::NotStarted(_))), "{result:?}");
     }
-    // What comes after a step that is not done is skipped; so is what asks where nobody is.
+    // A step after one that is not done is skipped; so is one that needs a terminal.
     let later = OfferedStep { after: vec!["fails".into()], ..step("later", &["./says"]) };
     let asks = OfferedStep { interactive: true, ..step("asks", &["./says"]) };
     let all = [step("fails", &["./fails"]), later.clone(), asks];
@@ -160,7 +161,7 @@ fn a_service_is_asked_until_it_answers() {
             _ => false,
         };
         assert!(is_expected, "{program} {path}: {report:?}");
-        // Whatever came of it, nothing listens there any more.
+        // In any case, nothing listens there afterwards.
         assert!(std::net::TcpListener::bind(("127.0.0.1", port)).is_ok(), "{program} {path}");
     }
     for address in ["https://127.0.0.1:1/", "gull", "http://", "http:///x"] {
@@ -195,7 +196,7 @@ fn a_repository_is_begun_only_where_there_is_none() {
     };
     let other = TempDir::new().unwrap();
     fs::write(other.path().join("a"), "x").unwrap();
-    // Git knows nobody: a note says so, and there is no commit.
+    // Git has no user: a note says so, and there is no commit.
     let result = run(git("", &nobody), other.path());
     assert!(matches!(result, StepResult::Done(Some(_))), "{result:?}");
     assert_eq!(run(git("", &config), root), StepResult::Done(None));

@@ -1,4 +1,4 @@
-//! Shelves elsewhere: asked, kept, asked again, and believed in nothing.
+//! Remote shelves: fetched, cached, fetched again, and never trusted.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 #[path = "common/molds.rs"]
@@ -20,7 +20,7 @@ use tinmold_shelf::{
     read_index,
 };
 
-/// What was said while shelves were asked.
+/// The notes of downloads.
 #[derive(Default)]
 struct Heard(Mutex<Vec<String>>);
 
@@ -38,7 +38,8 @@ fn a_shelf_over_http_is_kept_and_asked_again() {
     let folder = place.path().join("served");
     let index = archives(&folder, &[("ferry-board", "1.0.0"), ("ferry-board", "1.1.0"), ("tides", "0.1.0")]);
     fs::write(folder.join(INDEX_FILE), &index).unwrap();
-    // The index is there once in full, then unchanged; the second archive breaks off and goes on where it did; then all is over.
+    // The index is sent in full once, then as unchanged; the second archive breaks off and is
+    // resumed; then the server fails.
     let server = Server::start(move |number, request| {
         let name = path(request).trim_start_matches("/molds/");
         let body = fs::read(folder.join(name)).unwrap_or_default();
@@ -75,13 +76,14 @@ fn a_shelf_over_http_is_kept_and_asked_again() {
         asked,
         ["/molds/index.json", "/molds/ferry-board-1.1.0.tar.gz", "/molds/ferry-board-1.1.0.tar.gz"]
     );
-    // What is fresh is not asked again, and what is kept is not fetched again.
+    // A fresh listing is not requested again, and a cached archive is not fetched again.
     let fresh = NetworkSettings { fresh: Duration::from_secs(99), ..hasty() };
     assert_eq!(fetched(&on(fresh.clone()), "ferry-board@1").as_deref(), Ok("piers/ferry-board@1.1.0"));
     assert_eq!(server.asked().len(), 3);
     assert_eq!(on(hasty()).list(None).0[1].len(), 2);
     assert!(server.asked().len() == 4 && server.asked()[3].contains("if-none-match"));
-    // What its digest does not cover is thrown away and had anew; a server that is gone leaves what is kept.
+    // A file with a wrong digest is removed and fetched again; if the server fails, the cache is
+    // used.
     let files = place.path().join("cache/files");
     for entry in
         fs::read_dir(&files).unwrap().flat_map(|folder| fs::read_dir(folder.unwrap().path()).unwrap())
@@ -125,7 +127,7 @@ fn what_a_bad_server_sends_is_never_kept() {
         index.replace(&digest_of(&index, "ferry-board"), &digest_of(&index, "tides"))
     };
     let ok = |body: &[u8]| answer("200 OK", "", body);
-    // What it is, what is sent for the index and for the archive, and what the error names.
+    // The case, the responses for the index and for the archive, and what the error names.
     type Case<'a> = (&'a str, Vec<u8>, Vec<u8>, &'a [&'a str]);
     let cases: Vec<Case<'_>> = vec![
         ("gone", answer("404 Not Found", "", ""), vec![], &["Status(404"]),
@@ -201,7 +203,7 @@ fn what_a_bad_server_sends_is_never_kept() {
             // Its index is one, and replaces the good one.
             continue;
         }
-        // And what was good stays good, whatever comes after it.
+        // A valid cached copy stays, whatever the server sends later.
         *bad.lock().unwrap() = true;
         let shelves = piers(&place, &server.url, hasty());
         assert_eq!(
@@ -246,7 +248,7 @@ fn archives_are_fetched_by_their_url() {
     let pinned = origin.strip_prefix(&format!("{url}#sha256=")).unwrap().to_owned();
     assert_eq!(fetched(&on(hasty()), &url), Ok(origin.clone()));
     assert_eq!(server.asked().len(), 2);
-    // What is pinned and kept needs no server.
+    // A pinned and cached archive needs no server.
     assert_eq!(fetched(&on(hasty()), &origin), Ok(origin.clone()));
     assert_eq!(fetched(&on(offline()), &url), Ok(origin.clone()));
     assert_eq!(server.asked().len(), 2);
@@ -261,7 +263,7 @@ fn archives_are_fetched_by_their_url() {
     }
 }
 
-/// Runs git in a folder as nobody in particular.
+/// Runs git in a directory, without the user's settings.
 fn git(folder: &Path, arguments: &[&str]) {
     let mut command = Command::new("git");
     command.args([
@@ -319,7 +321,7 @@ fn a_repository_is_a_shelf_and_its_tags_are_versions() {
     let paths: Vec<&str> = package.files.iter().map(|file| file.path.as_str()).collect();
     assert_eq!(paths, ["body/file", "body/link", "mold.toml"]);
     assert_eq!(&*package.file("body/file").unwrap().read().unwrap(), b"ferry-board 1.0.0");
-    // A listing that is fresh is asked anew for a version that it does not have; archives that are gone are made again.
+    // A fresh listing that lacks a version is fetched again; archives that are gone are made again.
     mold(&folder, "ferry-board", "2.0.0", "");
     release(&folder, "ferry-board-2.0.0");
     fs::remove_dir_all(place.path().join("cache/files")).unwrap();
@@ -378,7 +380,8 @@ fn a_repository_is_a_shelf_and_its_tags_are_versions() {
     }
 }
 
-/// A server behind TLS with a certificate of an authority that nobody knows; gives its URL and the authority's certificate in PEM.
+/// Starts a server behind TLS with a certificate of an unknown authority; returns its URL and the
+/// authority's certificate in PEM.
 fn behind_tls(index: String) -> (String, String) {
     let key = rcgen::KeyPair::generate().unwrap();
     let mut authority = rcgen::CertificateParams::new(Vec::new()).unwrap();
@@ -401,7 +404,7 @@ fn behind_tls(index: String) -> (String, String) {
         for stream in listener.incoming() {
             let connection = rustls::ServerConnection::new(Arc::clone(&config)).unwrap();
             let mut stream = rustls::StreamOwned::new(connection, stream.unwrap());
-            // Whoever does not trust it hangs up.
+            // A client that does not trust it hangs up.
             let mut piece = [0; 4096];
             if stream.read(&mut piece).is_ok() {
                 let _ = stream.write_all(&answer("200 OK", "", &index));

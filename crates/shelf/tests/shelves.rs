@@ -92,7 +92,7 @@ fn the_right_mold_is_found() {
     let words =
         |words: &str| Search { words: words.split(' ').map(str::to_owned).collect(), ..Search::default() };
     assert_eq!(found(words("tides"))[..2], ["tides/ferry-cli@0.3.0", "tides/tide-board@1.2.0"]);
-    // What stands in a name is worth more than what stands in a summary.
+    // A match in a name scores more than one in a summary.
     assert_eq!(found(words("board"))[..2], ["tides/tide-board@1.2.0", "berths/tide-board@1.5.0"]);
     assert_eq!(found(words("harbor board")), ["tides/tide-board@1.2.0"]);
     assert_eq!(found(words("hrabor tide")), ["tides/tide-board@1.2.0"]);
@@ -110,7 +110,7 @@ fn the_right_mold_is_found() {
     // All must hold.
     let both = [only(Facet::Shelf, "berths"), only(Facet::Shelf, "tides")].concat();
     assert!(found(Search { only: both, ..words("board") }).is_empty());
-    // A piece of a value is not the value; what only looks like the text's own marks finds nothing.
+    // A part of a value is not the value; control characters match nothing.
     assert!(found(Search { only: only(Facet::Kind, "we"), ..Search::default() }).is_empty());
     assert!(found(words("zeppelin")).is_empty() && found(words("\t")).is_empty());
     let gone = FolderShelf::new("gone", place.path().join("gone"), None);
@@ -144,7 +144,7 @@ fn somebody_chooses() {
     };
     assert_eq!(names(&choosing), ["b/board", "a/ferry", "a/board", "a/clock"]);
     assert!(choosing.is_recent(0) && !choosing.is_recent(2) && !choosing.is_recent(9));
-    // The better match goes before the one used lately.
+    // The better match comes before a recently used mold.
     choosing.set_text("ferry");
     assert_eq!(names(&choosing), ["a/ferry", "b/board", "a/board", "a/clock"]);
     choosing.set_text("ferry bord");

@@ -48,7 +48,10 @@ fn said(all: &[Recovered]) {
                 shown(folder)
             ),
             Recovered::Swept(path) => {
-                anstream::eprintln!("{FAINT}Removed {}, which an interrupted run left.{FAINT:#}", shown(path))
+                anstream::eprintln!(
+                    "{FAINT}Removed {}, which an interrupted run left.{FAINT:#}",
+                    shown(path)
+                );
             }
         }
     }

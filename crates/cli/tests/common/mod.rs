@@ -1,4 +1,4 @@
-//! A place to run the built program in, and a terminal to drive it through.
+//! A directory to run the built program in, and a terminal to drive it.
 #![allow(dead_code, clippy::unwrap_used, clippy::panic)]
 
 use portable_pty::{Child, CommandBuilder, PtySize, native_pty_system};
@@ -28,7 +28,7 @@ impl Place {
         Self { folder: tempfile::tempdir().unwrap() }
     }
 
-    /// The same on a file system in memory, where there is one.
+    /// Makes a place on a file system in memory, if there is one.
     pub fn in_memory() -> Self {
         let folder = tempfile::tempdir_in("/dev/shm").or_else(|_| tempfile::tempdir());
         Self { folder: folder.unwrap() }
@@ -156,7 +156,7 @@ impl From<Output> for Ran {
 }
 
 impl Ran {
-    /// The same, once the exit code is as expected and every text stands in what was said.
+    /// Asserts the exit code, and that every text was printed.
     #[track_caller]
     pub fn says(self, code: i32, texts: &[&str]) -> Self {
         let all = format!("{}{}", self.out, self.err);
@@ -172,7 +172,7 @@ pub struct Terminal {
     screen: Arc<Mutex<vt100::Parser>>,
     keys: Box<dyn Write + Send>,
     child: Box<dyn Child + Send + Sync>,
-    /// Puts on the screen what is said, until nobody holds the terminal any more.
+    /// Feeds the screen until the terminal is closed.
     reading: thread::JoinHandle<()>,
     _pty: Box<dyn portable_pty::MasterPty + Send>,
 }
@@ -193,7 +193,7 @@ impl Terminal {
             let mut bytes = [0; 4096];
             while let Ok(length @ 1..) = reader.read(&mut bytes) {
                 shared.lock().unwrap().process(&bytes[..length]);
-                // Programs ask a terminal where its cursor stands.
+                // Programs ask the terminal for the position of its cursor.
                 if bytes[..length].windows(4).any(|window| window == b"\x1b[6n") {
                     let (row, column) = shared.lock().unwrap().screen().cursor_position();
                     let _ = write!(answers.lock().unwrap(), "\x1b[{};{}R", row + 1, column + 1);
@@ -249,12 +249,12 @@ impl Write for Shared {
     }
 }
 
-/// Runs a program in a folder of the place.
+/// Runs a program in a directory of the place.
 pub fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran {
     place.finish(Command::new(program).args(args).current_dir(place.path(folder)))
 }
 
-/// Which program compiles or checks the files of a language, if it is here.
+/// Returns true if the program is installed.
 pub fn has(program: &str) -> bool {
     Command::new(program).arg("--version").output().is_ok_and(|output| output.status.success())
 }

@@ -100,7 +100,8 @@ impl World {
         use_it(compile(&self.file, source, &self.scope, &self.setting()))
     }
 
-    /// What comes out of a program; a renderer that meets the source twice must come to the same.
+    /// Returns the output of a program; a renderer that meets the source twice must return the
+    /// same.
     pub fn render(&self, source: &str) -> Result<String, Vec<Finding>> {
         let rendered = self.compiled(source, |compiled| match compiled.program {
             Some(program) => {

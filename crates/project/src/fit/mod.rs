@@ -6,6 +6,7 @@
 
 mod clash;
 pub mod edit;
+mod error;
 mod fitting;
 pub mod joint;
 mod splice;
@@ -14,9 +15,7 @@ mod undo;
 mod write;
 
 pub use clash::OnClash;
-pub use fitting::{
-    Change, FitError, Fitting, InFile, Missing, ReadFile, TextProblem, UnsafePath, as_cast, belongs,
-    in_folder,
-};
+pub use error::{FitError, TextProblem, UnsafePath};
+pub use fitting::{Change, Fitting, InFile, Missing, ReadFile, as_cast, belongs, in_folder};
 pub use undo::{Undo, UndoError, UndoProblem};
 pub use write::Fit;

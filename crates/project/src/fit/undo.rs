@@ -1,6 +1,7 @@
 //! Taking the last fit back, as long as its files are as it left them.
 
-use super::fitting::{Change, UnsafePath};
+use super::error::UnsafePath;
+use super::fitting::Change;
 use super::splice;
 use super::write::stage_change;
 use crate::record::{CASTING, DIGESTS, Fitted, Recorded, leads_elsewhere};

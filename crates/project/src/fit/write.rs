@@ -5,8 +5,8 @@ use super::splice;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
 use crate::write::{
-    Choice, Inspection, LockedFolder, Observer, Selection, Staging, WriteError, WriteSummary, select, stage,
-    stage_record, write_file,
+    Choice, Inspection, Item, LockedFolder, Observer, Selection, Staging, WriteError, WriteSummary, select,
+    stage, stage_record, write_file,
 };
 use std::collections::BTreeMap;
 use std::fs;
@@ -91,21 +91,8 @@ impl Fitting<'_> {
             };
             staging.files.extend(self.changes.iter().map(|change| change.path.clone()));
             if let Some(recorded) = recorded {
-                let mut fitted = self.fitted(&recorded)?;
-                for (item, digest) in items.iter().zip(&staged.digests) {
-                    let path = item.path.to_string();
-                    match &item.entry.kind {
-                        _ if written.replaced.contains(&path) => {
-                            fitted.replaced(root, new_files, &path, recorded.digests.contains_key(&path))?;
-                        }
-                        EntryKind::Link(target) => {
-                            fitted.part.files.insert(path, format!("link {target}"));
-                        }
-                        EntryKind::Folder => {}
-                        _ => fitted.part.files.extend(digest.map(|digest| (path, digest.to_string()))),
-                    }
-                }
-                self.changes.iter().for_each(|change| fitted.changed(change));
+                let fitted =
+                    self.recording(&recorded, root, new_files, &items, &staged.digests, &written.replaced)?;
                 let recorded = fitted.into_record(recorded, &digests, &self.changes);
                 stage_record(&recorded.casting, |file| recorded.write_list(file), new_files)?;
                 staging.files.extend([DIGESTS, CASTING].map(str::to_owned));
@@ -115,6 +102,34 @@ impl Fitting<'_> {
         written.bytes = bytes;
         fit.written = written;
         Ok(fit)
+    }
+
+    /// Returns the part as the record will have it, with its new and changed files.
+    fn recording(
+        &self,
+        recorded: &Recorded,
+        root: &Path,
+        new_files: &Path,
+        items: &[Item<'_>],
+        digests: &[Option<Digest>],
+        replaced: &[String],
+    ) -> Result<Recording, WriteError> {
+        let mut fitted = self.fitted(recorded)?;
+        for (item, digest) in items.iter().zip(digests) {
+            let path = item.path.to_string();
+            match &item.entry.kind {
+                _ if replaced.contains(&path) => {
+                    fitted.replaced(root, new_files, &path, recorded.digests.contains_key(&path))?;
+                }
+                EntryKind::Link(target) => {
+                    fitted.part.files.insert(path, format!("link {target}"));
+                }
+                EntryKind::Folder => {}
+                _ => fitted.part.files.extend(digest.map(|digest| (path, digest.to_string()))),
+            }
+        }
+        self.changes.iter().for_each(|change| fitted.changed(change));
+        Ok(fitted)
     }
 
     /// Returns the part as the record will have it, with nothing done yet.

@@ -31,7 +31,7 @@ pub(crate) use existing::{Selection, select};
 pub use inspect::{ExistingFile, Inspection, inspect};
 pub use observer::Observer;
 pub use recovery::{Recovered, recover_beside, recover_inside};
-pub(crate) use stage::{stage, stage_record, write_file};
+pub(crate) use stage::{Item, stage, stage_record, write_file};
 pub(crate) use staging::Staging;
 pub use state::{BlockReason, FileState};
 

@@ -1,4 +1,4 @@
-//! A server on this machine that answers as it is told, well or badly.
+//! A server on this machine that responds as told, well or badly.
 #![allow(dead_code, clippy::unwrap_used)]
 
 use std::io::{Read, Write};
@@ -9,12 +9,13 @@ use std::thread;
 /// A server, for as long as the test runs.
 pub struct Server {
     pub url: String,
-    /// What was asked, headers and all, in small letters.
+    /// The requests with their headers, in lower case.
     pub asked: Arc<Mutex<Vec<String>>>,
 }
 
 impl Server {
-    /// Answers each request with the bytes that `answer` makes of its number and text, and hangs up. Without a byte it hangs on and says nothing.
+    /// Responds to each request with the bytes that `answer` returns for its number and text, and
+    /// closes the connection. Without bytes it keeps the connection open and silent.
     pub fn start(answer: impl Fn(usize, &str) -> Vec<u8> + Send + 'static) -> Self {
         let listener = TcpListener::bind("127.0.0.1:0").unwrap();
         let url = format!("http://{}/", listener.local_addr().unwrap());
@@ -39,7 +40,7 @@ impl Server {
                 if bytes.is_empty() {
                     hanging.push(stream);
                 } else {
-                    // Whoever asked may be gone.
+                    // The client may be gone.
                     let _ = stream.write_all(&bytes);
                 }
             }
@@ -64,7 +65,7 @@ pub fn answer(status: &str, headers: &str, body: impl AsRef<[u8]>) -> Vec<u8> {
     [head.as_bytes(), body].concat()
 }
 
-/// What a request asks for.
+/// Returns the path of a request.
 pub fn path(request: &str) -> &str {
     request.split_whitespace().nth(1).unwrap_or_default()
 }
