@@ -197,7 +197,7 @@ fn a_person_sees_what_runs_and_says_yes() {
     terminal
         .sees("Pier")
         .types("\r")
-        .sees("Nobody vouches")
+        .sees("You have not vouched")
         .sees("□ Leave a mark")
         .sees("All set?")
         .types("\r");

@@ -41,7 +41,7 @@ fn the_pieces_of_the_page_make_a_mold() {
         [".env", ".gitignore", "assets/logo", "berths/A1.txt", "src/gull_point/board.py"]
     );
     assert_eq!(place.read("Gull Point/src/gull_point/board.py"), "# Gull Point  80 ci false\n");
-    assert_eq!(place.read("Gull Point/.env").len(), "KEY=".len() + 50 + 1);
+    assert_eq!(place.read("Gull Point/.env").len(), "KEY=".len() + 40 + 1);
     let set = [
         "--set",
         "web=flask",
