@@ -177,11 +177,8 @@ fn a_mold_is_shown_to_people_and_programs() {
     place.write("blank.toml", sheet.out);
     place.run(&["cast", "./m", "x", "--unattended", "--sheet", "blank.toml"]).says(0, &[]);
     // A reader that closes the pipe early is not a failure.
-    let mut command = std::process::Command::new("sh");
-    command
-        .arg("-c")
-        .arg(format!("{} show ./m | head -n 1", env!("CARGO_BIN_EXE_tinmold")))
-        .current_dir(place.path(""));
+    let mut command = place.command_of("sh".as_ref());
+    command.arg("-c").arg(format!("{} show ./m | head -n 1", env!("CARGO_BIN_EXE_tinmold")));
     let ran = place.finish(&mut command).says(0, &["m 1.0.0"]);
     assert_eq!(ran.err, "");
 }
