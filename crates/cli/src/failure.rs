@@ -62,7 +62,7 @@ impl Failure {
 
     /// Prints it to standard error.
     pub fn print(&self) {
-        anstream::eprint!("{}", self.text);
+        say_text!("{}", self.text);
     }
 }
 

@@ -2,8 +2,10 @@
 
 use crate::exit::Exit;
 use crate::failure::Failure;
+use crate::text::style::safe;
 use std::fs::File;
-use std::path::Path;
+use std::io::Write;
+use std::path::{Path, PathBuf};
 use std::sync::Mutex;
 use tracing::level_filters::LevelFilter;
 use tracing_subscriber::fmt::{self, format::FmtSpan};
@@ -21,7 +23,7 @@ pub fn start(file: Option<&Path>) -> Result<(), Failure> {
         })?),
         _ => None,
     };
-    let builder = fmt::fmt().with_ansi(false).with_span_events(FmtSpan::CLOSE);
+    let builder = fmt::fmt().with_ansi(false).with_span_events(FmtSpan::CLOSE).log_internal_errors(false);
     match (file, level) {
         (None, None) => {}
         (None, Some(level)) => {
@@ -32,9 +34,36 @@ pub fn start(file: Option<&Path>) -> Result<(), Failure> {
                 Failure::new(Exit::Failed, format!("cannot write the log {}: {error}", path.display()))
             })?;
             let level = level.unwrap_or(LevelFilter::DEBUG);
+            let file = LogFile { file, path: path.to_owned(), has_failed: false };
             builder.with_max_level(level).with_writer(Mutex::new(file)).init();
         }
     }
     tracing::info!(version = env!("CARGO_PKG_VERSION"), "tinmold starts");
     Ok(())
+}
+
+/// A log file. The first failed write is reported, and the log then ends: the work goes on without it.
+struct LogFile {
+    file: File,
+    path: PathBuf,
+    has_failed: bool,
+}
+
+impl Write for LogFile {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        if !self.has_failed
+            && let Err(error) = self.file.write_all(bytes)
+        {
+            self.has_failed = true;
+            let path = safe(&self.path.display().to_string());
+            // If standard error fails too, no way is left to tell it.
+            let told = writeln!(anstream::stderr(), "cannot write the log {path}: {error}");
+            drop(told);
+        }
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
 }

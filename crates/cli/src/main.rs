@@ -1,5 +1,8 @@
 //! `tinmold`: starts a project from a parameterised template.
 
+#[macro_use]
+mod say;
+
 mod args;
 mod commands;
 mod deferred_args;

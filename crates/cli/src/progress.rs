@@ -105,6 +105,6 @@ impl DownloadObserver for Downloads {
     }
 
     fn note(&self, line: &str) {
-        anstream::eprintln!("{WARN}note:{WARN:#} {}", safe(line));
+        say!("{WARN}note:{WARN:#} {}", safe(line));
     }
 }

@@ -129,7 +129,7 @@ pub fn store_vouched(digest: &str, origin: &str) {
         file.write_all(line.as_bytes())
     });
     if let Err(error) = appended {
-        anstream::eprintln!("cannot store that you vouch for it: {}: {error}", path.display());
+        say!("cannot store that you vouch for it: {}: {error}", path.display());
     }
 }
 

@@ -29,7 +29,7 @@ impl Stop {
     pub fn report(self) -> Exit {
         let failure = match self {
             Self::Left => {
-                anstream::eprintln!("Left without writing anything.");
+                say!("Left without writing anything.");
                 return Exit::Done;
             }
             Self::Interrupted => Failure::new(Exit::Interrupted, "interrupted; nothing was written"),

@@ -84,3 +84,35 @@ fn the_log_goes_where_it_is_sent() {
     cast("e", &["--log", "none/tinmold.log"], "").says(1, &["none/tinmold.log"]);
     assert!(!place.path("e").exists());
 }
+
+#[cfg(target_os = "linux")]
+#[test]
+fn an_output_that_is_full_is_told_once() {
+    let place = Place::new();
+    place.mold("", &[("body/a", "x")]);
+    // The log is a help only: the work is done without it.
+    let ran = place.run(&["cast", "./m", "a", "--unattended", "--quiet", "--log", "/dev/full"]);
+    assert_eq!((ran.code, ran.err.matches("/dev/full").count()), (0, 1), "{}", ran.err);
+    // A result is not: its reader must know that it is not complete.
+    let full = fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
+    for args in [&["show", "./m"][..], &["show", "./m", "--format", "json"], &["find"]] {
+        let mut command = place.command();
+        let output = command.args(args).stdout(full.try_clone().unwrap()).output().unwrap();
+        assert_eq!(output.status.code(), Some(1), "{args:?}");
+        assert!(!output.stderr.is_empty(), "{args:?}");
+    }
+}
+
+#[cfg(target_os = "linux")]
+#[test]
+fn messages_that_cannot_be_written_stop_nothing() {
+    let place = Place::new();
+    place.mold("", &[("body/a", "x")]);
+    for (level, folder, code) in [("", "a", 0), ("debug", "b", 0), ("debug", "m/mold.toml", 4)] {
+        let mut command = place.command();
+        command.args(["cast", "./m", folder, "--unattended"]).env("TINMOLD_LOG", level);
+        let full = fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
+        assert_eq!(command.stderr(full).status().unwrap().code(), Some(code), "{folder}");
+    }
+    assert_eq!((place.read("a/a"), place.read("b/a")), ("x".to_owned(), "x".to_owned()));
+}

@@ -52,7 +52,7 @@ fn judged(compiled: &Compiled<'_>, source: &str) -> Result<(), Failure> {
     }
     let text = findings::rendered_in(&compiled.findings, source);
     if compiled.program.is_some() {
-        anstream::eprint!("{text}");
+        say_text!("{text}");
         return Ok(());
     }
     Err(Failure::shown(Exit::Faulty, text))
@@ -79,7 +79,7 @@ fn value(
         Format::Json => result(format!("{}\n", json!({ "value": as_json(mold, &value), "type": of }))),
         Format::Text => {
             result(format!("{}\n", safe_lines(&shown)));
-            anstream::eprintln!("{FAINT}{of}{FAINT:#}");
+            say!("{FAINT}{of}{FAINT:#}");
         }
     }
     Ok(Exit::Done)

@@ -74,7 +74,7 @@ fn resolve(
 fn pick(shelves: &Shelves, prompter: &mut dyn Prompter) -> Result<String, Stop> {
     let (catalogues, skipped) = shelves.list(None);
     for note in &skipped {
-        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
+        say!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
     }
     prompter
         .pick_mold(&mut Picker::new(catalogues, &state::recent()))
@@ -140,7 +140,7 @@ impl<'a> Cast<'a> {
             require_answers(session, self.args.answers.unattended)?;
             return Ok(None);
         };
-        anstream::eprintln!(
+        say!(
             "{BOLD}{}{BOLD:#} {}  {}",
             safe(self.mold.name()),
             safe(self.mold.version()),
@@ -297,7 +297,7 @@ impl<'a> Cast<'a> {
         if !self.global.quiet {
             if !was_reviewed {
                 let lacking = self.check.lacking(self.mold, &answers.values);
-                anstream::eprint!("{}", needs::lacking(&lacking));
+                say_text!("{}", needs::lacking(&lacking));
             }
             print_closing(texts, summary);
             if let Some(finished) = finished {

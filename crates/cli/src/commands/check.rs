@@ -30,7 +30,7 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         CheckFormat::Sarif => result(format!("{:#}\n", sarif::log(&found, &package))),
         CheckFormat::Text if global.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
         CheckFormat::Text => {
-            anstream::eprint!("{}", findings::rendered(&found, &package));
+            say_text!("{}", findings::rendered(&found, &package));
             summary(&check.mold, errors, warnings, files);
         }
     }
@@ -45,15 +45,11 @@ fn summary(mold: &str, errors: usize, warnings: usize, files: Option<usize>) {
         |files| format!("{} of the body checked", count(files, "file")),
     );
     if errors + warnings == 0 {
-        anstream::eprintln!("{GOOD}{mold} is clean{GOOD:#}: {looked}.");
+        say!("{GOOD}{mold} is clean{GOOD:#}: {looked}.");
     } else {
         let (style, end) =
             if errors > 0 { (ERROR, ERROR.render_reset()) } else { (BOLD, BOLD.render_reset()) };
-        anstream::eprintln!(
-            "{style}{mold}: {}, {}{end}; {looked}.",
-            count(errors, "error"),
-            count(warnings, "warning")
-        );
+        say!("{style}{mold}: {}, {}{end}; {looked}.", count(errors, "error"), count(warnings, "warning"));
     }
 }
 

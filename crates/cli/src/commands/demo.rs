@@ -22,12 +22,12 @@ pub fn run(demo: &DemoArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         .map(str::to_owned)
         .collect();
     if !global.quiet {
-        anstream::eprintln!("{BOLD}Saltmarsh Ferries needs a departures service.{BOLD:#}");
-        anstream::eprintln!("The mold is python-service, and these are the answers:");
+        say!("{BOLD}Saltmarsh Ferries needs a departures service.{BOLD:#}");
+        say!("The mold is python-service, and these are the answers:");
         for line in &set {
-            anstream::eprintln!("  {FAINT}--set{FAINT:#} {NAME}{line}{NAME:#}");
+            say!("  {FAINT}--set{FAINT:#} {NAME}{line}{NAME:#}");
         }
-        anstream::eprintln!();
+        say!();
     }
     let answers = AnswerArgs { set, unattended: true, ..AnswerArgs::default() };
     let exit = cast::run(
@@ -49,7 +49,7 @@ pub fn run(demo: &DemoArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         global,
     )?;
     if !global.quiet {
-        anstream::eprintln!(
+        say!(
             "\nTo be asked yourself, type {NAME}tinmold cast python-service{NAME:#}. The demo's folder is yours to delete."
         );
     }

@@ -55,10 +55,10 @@ pub fn run(
         let total = size(sizes.iter().sum());
         if let Some(inspection) = inspection.as_ref().filter(|inspection| !inspection.is_new) {
             let changes = review::changes(plan, &sizes, Some(inspection));
-            anstream::eprintln!("{}", already_there(&changes).trim_start());
+            say!("{}", already_there(&changes).trim_start());
         }
-        anstream::eprint!("{}", left_out(plan, global.verbose));
-        anstream::eprintln!("{}, {total}; nothing was written.", count(entries.len(), "file"));
+        say_text!("{}", left_out(plan, global.verbose));
+        say!("{}, {total}; nothing was written.", count(entries.len(), "file"));
     }
     Ok(Exit::Done)
 }

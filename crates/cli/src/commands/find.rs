@@ -27,7 +27,7 @@ pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     }
     let (catalogues, skipped) = shelves.list(shelf);
     for note in &skipped {
-        anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
+        say!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
     }
     let catalogues: Vec<&Catalogue> = catalogues.iter().collect();
     let hits = search(&catalogues, &Search { words: args.words.clone(), only });

@@ -32,18 +32,18 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         let done = state::done_steps(&recorded.root);
         steps.retain(|step| step.proof || done.get(&step.name) != Some(&identity(step)));
         if steps.steps.is_empty() {
-            anstream::eprintln!("Nothing is open.");
+            say!("Nothing is open.");
             return Ok(Exit::Done);
         }
         let Some(mut prompter) = prompter(global.plain) else {
             print_open(&steps);
             return Ok(Exit::Done);
         };
-        anstream::eprintln!("{}", offered(&steps).trim_start());
+        say!("{}", offered(&steps).trim_start());
         match prompter.steps(&mut steps) {
             Ok(true) => {}
             Ok(false) | Err(Stop::Left | Stop::InputEnded) => {
-                anstream::eprintln!("Left without running anything.");
+                say!("Left without running anything.");
                 return Ok(Exit::Done);
             }
             Err(stop) => return Err(stop),
@@ -60,11 +60,11 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
 
 /// Lists the open steps and their commands.
 fn print_open(steps: &StepChoice) {
-    anstream::eprintln!("{BOLD}Open{BOLD:#} {FAINT}(name them, or say `all`, to run them){FAINT:#}");
+    say!("{BOLD}Open{BOLD:#} {FAINT}(name them, or say `all`, to run them){FAINT:#}");
     for step in &steps.steps {
-        anstream::eprintln!("  {}  {FAINT}{}{FAINT:#}", safe(&step.name), safe(&step.label));
+        say!("  {}  {FAINT}{}{FAINT:#}", safe(&step.name), safe(&step.label));
         for command in step.commands() {
-            anstream::eprintln!("    {}", safe(&shell(&command)));
+            say!("    {}", safe(&shell(&command)));
         }
     }
 }

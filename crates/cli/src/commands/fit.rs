@@ -187,7 +187,7 @@ impl<'a> FitJob<'a> {
             self.use_recorded_day(session)?;
             return Ok(clash);
         };
-        anstream::eprintln!(
+        say!(
             "{BOLD}{}{BOLD:#}  {}  {FAINT}into {}{FAINT:#}",
             safe(&self.part.name),
             safe(&self.part.summary),
@@ -274,7 +274,7 @@ impl<'a> FitJob<'a> {
             Format::Text => {
                 result(report.text(inspection, self.global.plain, usize::MAX));
                 if !self.global.quiet {
-                    anstream::eprintln!("Nothing was written.");
+                    say!("Nothing was written.");
                 }
             }
         }

@@ -39,12 +39,12 @@ pub fn run(args: &PackArgs, global: GlobalOptions) -> Result<Exit, Stop> {
             .help("a version is packed once: raise `version` in mold.toml, or remove the archive")
     })?;
     if !global.quiet {
-        anstream::eprintln!(
+        say!(
             "{GOOD}Packed:{GOOD:#} {NAME}{}{NAME:#} ({})",
             safe(&file.display().to_string()),
             size(bytes.len() as u64)
         );
-        anstream::eprintln!("  sha256 {}", digest_of(&bytes));
+        say!("  sha256 {}", digest_of(&bytes));
     }
     Ok(Exit::Done)
 }

@@ -25,7 +25,7 @@ pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         ShelfCommand::Drop { name } => {
             Settings::drop_shelf(name)?;
             if !global.quiet {
-                anstream::eprintln!("Dropped {}; its files are where they were.", safe(name));
+                say!("Dropped {}; its files are where they were.", safe(name));
             }
             Ok(Exit::Done)
         }
@@ -98,7 +98,7 @@ fn add(name: &str, place: &ShelfPlace, global: GlobalOptions) -> Result<Exit, Fa
     Settings::add_shelf(name, place)?;
     if !global.quiet {
         let molds = listing.as_ref().map_or("not read yet".into(), |listing| molds(listing.catalogue.len()));
-        anstream::eprintln!("{GOOD}Added{GOOD:#} {}: {molds} in {}", safe(name), safe(&shelf.place()));
+        say!("{GOOD}Added{GOOD:#} {}: {molds} in {}", safe(name), safe(&shelf.place()));
     }
     for note in listing.map(|listing| listing.skipped).unwrap_or_default() {
         not_read(&note.to_string());
@@ -111,7 +111,7 @@ fn molds(number: usize) -> String {
 }
 
 fn not_read(reason: &str) {
-    anstream::eprintln!("{WARN}not read:{WARN:#} {}", safe(reason));
+    say!("{WARN}not read:{WARN:#} {}", safe(reason));
 }
 
 /// A shelf in the list.
@@ -167,7 +167,7 @@ fn list(format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
     }
     let troubles: Vec<&String> = lines.iter().filter_map(|line| line.trouble.as_ref()).collect();
     for trouble in &troubles {
-        anstream::eprintln!("{WARN}not there:{WARN:#} {}", safe(trouble));
+        say!("{WARN}not there:{WARN:#} {}", safe(trouble));
     }
     Ok(if troubles.is_empty() { Exit::Done } else { Exit::Failed })
 }
@@ -183,7 +183,7 @@ fn refresh(names: &[String], global: GlobalOptions) -> Result<Exit, Failure> {
         match shelf.refresh().and_then(|()| shelf.list()) {
             Ok(listing) => {
                 if !global.quiet {
-                    anstream::eprintln!("{}: {}", safe(shelf.name()), molds(listing.catalogue.len()));
+                    say!("{}: {}", safe(shelf.name()), molds(listing.catalogue.len()));
                 }
                 listing.skipped.iter().for_each(|note| not_read(&format!("shelf {}: {note}", shelf.name())));
             }
@@ -191,7 +191,7 @@ fn refresh(names: &[String], global: GlobalOptions) -> Result<Exit, Failure> {
                 let kept =
                     shelf.age().map(|age| format!("; what was there {} ago stays", duration_in_words(age)));
                 let text = format!("{error}{}", kept.unwrap_or_default());
-                anstream::eprintln!("{WARN}not refreshed:{WARN:#} {}", safe(&text));
+                say!("{WARN}not refreshed:{WARN:#} {}", safe(&text));
                 exit = Exit::Failed;
             }
         }
@@ -229,7 +229,7 @@ fn index(folder: &Path, quiet: bool) -> Result<Exit, Failure> {
     }
     if !quiet {
         let done = if is_same { "As it was:" } else { "Indexed:" };
-        anstream::eprintln!(
+        say!(
             "{GOOD}{done}{GOOD:#} {NAME}{}{NAME:#} ({}, {})",
             safe(&place.display().to_string()),
             molds(number),
@@ -247,19 +247,15 @@ fn serve(folder: &Path, listen: &str, global: GlobalOptions) -> Result<Exit, Fai
     })?;
     let address = server.address().map_or_else(|| listen.to_owned(), |address| address.to_string());
     if !global.quiet {
-        anstream::eprintln!(
-            "{GOOD}Serving{GOOD:#} {} of {}",
-            molds(number),
-            safe(&folder.display().to_string())
-        );
-        anstream::eprintln!("  at {NAME}http://{address}/{INDEX_FILE}{NAME:#}");
-        anstream::eprintln!("  add it with: tinmold shelf add NAME http://{address}/");
-        anstream::eprintln!("{FAINT}New archives in the folder are seen at once. Ctrl-C ends it.{FAINT:#}");
+        say!("{GOOD}Serving{GOOD:#} {} of {}", molds(number), safe(&folder.display().to_string()));
+        say!("  at {NAME}http://{address}/{INDEX_FILE}{NAME:#}");
+        say!("  add it with: tinmold shelf add NAME http://{address}/");
+        say!("{FAINT}New archives in the folder are seen at once. Ctrl-C ends it.{FAINT:#}");
     }
     let verbose = global.verbose;
     server.run(&|asked, status| {
         if verbose || status >= 500 {
-            anstream::eprintln!("{status} {}", safe(asked));
+            say!("{status} {}", safe(asked));
         }
     });
     Ok(Exit::Done)

@@ -41,13 +41,13 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     }
     if fit.dry_run {
         result(text(&undo));
-        anstream::eprintln!("Nothing was written.");
+        say!("Nothing was written.");
         return Ok(Exit::Done);
     }
     let unattended = fit.answers.unattended || fit.format == Format::Json;
     let prompter = if unattended { None } else { prompter(global.plain) };
     if let Some(mut prompter) = prompter {
-        anstream::eprintln!("{BOLD}Taking back {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
+        say!("{BOLD}Taking back {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
         match prompter.confirm("Undo it?") {
             Ok(true) => {}
             Ok(false) | Err(Stop::InputEnded) => return Err(Stop::Left),
@@ -61,13 +61,13 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     if fit.format == Format::Json {
         result(shown);
     } else if !global.quiet {
-        anstream::eprintln!("{GOOD}Undone:{GOOD:#} {name} in {NAME}{root}{NAME:#}");
+        say!("{GOOD}Undone:{GOOD:#} {name} in {NAME}{root}{NAME:#}");
         if !removed.is_empty() {
-            anstream::eprintln!("  removed: {}", safe(&removed.join(", ")));
+            say!("  removed: {}", safe(&removed.join(", ")));
         }
         let changed: Vec<String> = changed.into_iter().map(|change| change.path).collect();
         if !changed.is_empty() {
-            anstream::eprintln!("  as before: {}", safe(&changed.join(", ")));
+            say!("  as before: {}", safe(&changed.join(", ")));
         }
     }
     Ok(Exit::Done)

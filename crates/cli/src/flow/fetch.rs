@@ -46,7 +46,7 @@ pub fn fetch_recorded(recorded: &Recorded, global: GlobalOptions) -> Result<Pack
         Failure::new(Exit::Failed, format!("cannot load the mold this project was cast from: {error}"))
     })?;
     if package.digest().is_ok_and(|digest| digest.to_string() != mold.digest) {
-        anstream::eprintln!(
+        say!(
             "{FAINT}The mold {} changed since {} was cast from it.{FAINT:#}",
             safe(&mold.address),
             safe(&recorded.root.display().to_string())

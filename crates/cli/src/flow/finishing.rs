@@ -42,11 +42,11 @@ impl Finished {
         if self.left.is_empty() {
             return;
         }
-        anstream::eprintln!("\n{BOLD}Still to do{BOLD:#} {FAINT}(or type: tinmold finish){FAINT:#}");
+        say!("\n{BOLD}Still to do{BOLD:#} {FAINT}(or type: tinmold finish){FAINT:#}");
         for step in &self.left {
-            anstream::eprintln!("  {}", safe(&step.label));
+            say!("  {}", safe(&step.label));
             for command in step.commands() {
-                anstream::eprintln!("    {}{}", safe(&shell(&command)), circumstances(step));
+                say!("    {}{}", safe(&shell(&command)), circumstances(step));
             }
         }
     }
@@ -101,7 +101,7 @@ impl StepObserver for View {
         }
         let label = safe(&step.label);
         if self.global.plain || self.global.verbose || step.interactive || !std::io::stderr().is_terminal() {
-            anstream::eprintln!("{FAINT}running{FAINT:#}  {label}");
+            say!("{FAINT}running{FAINT:#}  {label}");
             return;
         }
         let bar = ProgressBar::with_draw_target(None, ProgressDrawTarget::stderr_with_hz(10));
@@ -119,7 +119,7 @@ impl StepObserver for View {
         let text = safe(anstream::adapter::strip_str(&text).to_string().trim_end());
         match &self.bar {
             Some(bar) => bar.set_message(text),
-            None if self.global.verbose && !self.global.quiet => anstream::eprintln!("  {text}"),
+            None if self.global.verbose && !self.global.quiet => say!("  {text}"),
             None => {}
         }
     }
@@ -133,12 +133,12 @@ impl StepObserver for View {
             StepResult::Done(_) if self.global.quiet => {}
             StepResult::Done(note) => {
                 let word = if step.proof { "proved" } else { "done" };
-                anstream::eprintln!("{GOOD}{word:<8}{GOOD:#} {label}  {FAINT}{took}{FAINT:#}");
+                say!("{GOOD}{word:<8}{GOOD:#} {label}  {FAINT}{took}{FAINT:#}");
                 if let Some(note) = note {
-                    anstream::eprintln!("         {}", safe(note));
+                    say!("         {}", safe(note));
                 }
             }
-            StepResult::Skipped(why) => anstream::eprintln!("{WARN}skipped{WARN:#}  {label}: {}", safe(why)),
+            StepResult::Skipped(why) => say!("{WARN}skipped{WARN:#}  {label}: {}", safe(why)),
             StepResult::Failed(ended) => self.failed(step, report, ended),
         }
     }
@@ -154,18 +154,15 @@ impl StepObserver for View {
 
 impl View {
     fn failed(&self, step: &OfferedStep, report: &StepReport, ended: &Ended) {
-        anstream::eprintln!("{ERROR}failed{ERROR:#}   {}: {}", safe(&step.label), safe(&ended.to_string()));
+        say!("{ERROR}failed{ERROR:#}   {}: {}", safe(&step.label), safe(&ended.to_string()));
         if !self.global.verbose {
             for line in &report.last {
-                anstream::eprintln!(
-                    "  {FAINT}{}{FAINT:#}",
-                    safe(&anstream::adapter::strip_str(line).to_string())
-                );
+                say!("  {FAINT}{}{FAINT:#}", safe(&anstream::adapter::strip_str(line).to_string()));
             }
         }
         if let Some(log) = &report.log {
-            anstream::eprintln!("  all of it: {}", safe(&log.display().to_string()));
+            say!("  all of it: {}", safe(&log.display().to_string()));
         }
-        anstream::eprintln!("  again:     tinmold finish {}", safe(&step.name));
+        say!("  again:     tinmold finish {}", safe(&step.name));
     }
 }

@@ -31,27 +31,21 @@ fn said(all: &[Recovered]) {
         let shown = |path: &Path| safe(&path.display().to_string());
         match recovered {
             Recovered::Undone(folder, left) => {
-                anstream::eprintln!(
-                    "{FAINT}Recovered: an interrupted write into {} was undone.{FAINT:#}",
-                    shown(folder)
-                );
+                say!("{FAINT}Recovered: an interrupted write into {} was undone.{FAINT:#}", shown(folder));
                 if !left.is_empty() {
-                    anstream::eprintln!(
+                    say!(
                         "{} changed since and stayed: {}. The earlier file is beside it as NAME.before-cast.",
                         count(left.len(), "file"),
                         safe(&left.join(", "))
                     );
                 }
             }
-            Recovered::Finished(folder) => anstream::eprintln!(
+            Recovered::Finished(folder) => say!(
                 "{FAINT}Recovered: a write into {} was interrupted before its first or after its last step; no file is lost.{FAINT:#}",
                 shown(folder)
             ),
             Recovered::Swept(path) => {
-                anstream::eprintln!(
-                    "{FAINT}Removed {}, which an interrupted run left.{FAINT:#}",
-                    shown(path)
-                );
+                say!("{FAINT}Removed {}, which an interrupted run left.{FAINT:#}", shown(path));
             }
         }
     }

@@ -37,9 +37,9 @@ impl ClosingTexts {
 pub fn print_written(written: &WriteSummary) {
     let place = safe(&written.path.display().to_string());
     if written.files == 0 {
-        anstream::eprintln!("{GOOD}Nothing to write into{GOOD:#} {NAME}{place}{NAME:#}");
+        say!("{GOOD}Nothing to write into{GOOD:#} {NAME}{place}{NAME:#}");
     } else {
-        anstream::eprintln!(
+        say!(
             "{GOOD}Written:{GOOD:#} {NAME}{place}{NAME:#} {FAINT}({}, {}){FAINT:#}",
             count(written.files, "file"),
             size(written.bytes)
@@ -56,30 +56,30 @@ fn archive_of(written: &WriteSummary) -> Option<ArchiveFormat> {
 pub fn print_closing(texts: &ClosingTexts, written: &WriteSummary) {
     let archive = archive_of(written);
     if !texts.tour.is_empty() {
-        anstream::eprintln!("\n{BOLD}Places to know{BOLD:#}");
+        say!("\n{BOLD}Places to know{BOLD:#}");
     }
     let wide = texts.tour.iter().map(|(path, _)| path.chars().count()).max().unwrap_or(0);
     for (path, says) in &texts.tour {
-        anstream::eprintln!("  {NAME}{path:<wide$}{NAME:#}  {says}");
+        say!("  {NAME}{path:<wide$}{NAME:#}  {says}");
     }
     if !texts.next.is_empty() || archive.is_some() {
-        anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
+        say!("\n{BOLD}Next{BOLD:#}");
     }
     let archive_path = safe(&quoted(&written.path.display().to_string()));
     match archive {
-        Some(ArchiveFormat::Zip) => anstream::eprintln!("  unzip {archive_path}"),
-        Some(ArchiveFormat::TarGz) => anstream::eprintln!("  tar -xzf {archive_path}"),
+        Some(ArchiveFormat::Zip) => say!("  unzip {archive_path}"),
+        Some(ArchiveFormat::TarGz) => say!("  tar -xzf {archive_path}"),
         None => {}
     }
     let enter = format!("cd {}", texts.folder);
     for line in &texts.next {
         // The mold knows the folder's name; where it is seen from here, the program knows.
         if *line != enter {
-            anstream::eprintln!("  {line}");
+            say!("  {line}");
         } else if archive.is_some() {
-            anstream::eprintln!("  cd {}", safe(&quoted(&texts.folder)));
+            say!("  cd {}", safe(&quoted(&texts.folder)));
         } else if !is_here(&written.path) {
-            anstream::eprintln!("  cd {}", safe(&quoted(&written.path.display().to_string())));
+            say!("  cd {}", safe(&quoted(&written.path.display().to_string())));
         }
     }
 }
@@ -96,16 +96,16 @@ fn is_here(folder: &Path) -> bool {
 fn what_was_there(written: &WriteSummary, is_archive: bool) {
     let listed = |what: &str, paths: &[String]| {
         if !paths.is_empty() {
-            anstream::eprintln!("  {what}: {}", safe(&paths.join(", ")));
+            say!("  {what}: {}", safe(&paths.join(", ")));
         }
     };
     if written.same > 0 {
-        anstream::eprintln!("  {} already just so", count(written.same, "file"));
+        say!("  {} already just so", count(written.same, "file"));
     }
     listed("kept yours", &written.kept);
     listed("replaced", &written.replaced);
     for (mine, beside) in &written.aside {
-        anstream::eprintln!("  kept your {}; the new one is {NAME}{}{NAME:#}", safe(mine), safe(beside));
+        say!("  kept your {}; the new one is {NAME}{}{NAME:#}", safe(mine), safe(beside));
     }
     let local =
         if is_archive { "left out, for this machine only" } else { "left as it was, for this machine only" };

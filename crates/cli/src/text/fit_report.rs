@@ -244,25 +244,25 @@ impl<'a> FitReport<'a> {
     pub fn print_done(&self, done: &Fit, next: &[String]) {
         let name = self.name();
         if done.is_nothing() {
-            anstream::eprintln!("{GOOD}Nothing to do:{GOOD:#} the project has {name} already.");
+            say!("{GOOD}Nothing to do:{GOOD:#} the project has {name} already.");
         } else {
-            anstream::eprintln!(
+            say!(
                 "{GOOD}Fitted:{GOOD:#} {name} into {NAME}{}{NAME:#}",
                 safe(&self.root.display().to_string())
             );
         }
         let listed = |what: &str, paths: &[String]| {
             if !paths.is_empty() {
-                anstream::eprintln!("  {what}: {}", safe(&paths.join(", ")));
+                say!("  {what}: {}", safe(&paths.join(", ")));
             }
         };
         listed("new", &done.added);
         listed("changed", &done.changed);
         listed("kept yours", &done.written.kept);
-        anstream::eprint!("{}", self.unplaced());
+        say_text!("{}", self.unplaced());
         if !next.is_empty() && !done.is_nothing() {
-            anstream::eprintln!("\n{BOLD}Next{BOLD:#}");
-            next.iter().for_each(|line| anstream::eprintln!("  {line}"));
+            say!("\n{BOLD}Next{BOLD:#}");
+            next.iter().for_each(|line| say!("  {line}"));
         }
     }
 }

@@ -82,19 +82,24 @@ pub fn count(number: usize, what: &str) -> String {
 
 /// Writes a result to standard output, in colour where that is a terminal.
 pub fn result(text: impl AsRef<str>) {
-    finish(anstream::stdout().lock().write_all(text.as_ref().as_bytes()));
+    let mut out = anstream::stdout().lock();
+    finish(out.write_all(text.as_ref().as_bytes()).and_then(|()| out.flush()));
 }
 
 /// Writes bytes to standard output as they are.
 pub fn raw(bytes: &[u8]) {
-    finish(std::io::stdout().lock().write_all(bytes));
+    let mut out = std::io::stdout().lock();
+    finish(out.write_all(bytes).and_then(|()| out.flush()));
 }
 
-/// A reader that has seen enough and went away is no failure.
+/// Ends the program if a result cannot be written. A reader that closes the pipe early is not a failure.
 fn finish(written: std::io::Result<()>) {
-    if written.is_err_and(|error| error.kind() == std::io::ErrorKind::BrokenPipe) {
+    let Err(error) = written else { return };
+    if error.kind() == std::io::ErrorKind::BrokenPipe {
         std::process::exit(Exit::Done as i32);
     }
+    say!("{ERROR}error:{ERROR:#} cannot write to standard output: {error}");
+    std::process::exit(Exit::Failed as i32);
 }
 
 /// Pads or cuts a text to exactly `width` columns.

@@ -84,16 +84,16 @@ impl Prompter for Dialogue {
                 return Ok(format!("{shelf}/{}", mold.name));
             }
             if picker.found() == 0 {
-                eprintln!("No mold matches {text:?}.");
+                say!("No mold matches {text:?}.");
                 picker.set_text("");
             }
         }
     }
 
     fn pick_part(&mut self, parts: &[PartLine]) -> Result<usize, Stop> {
-        eprintln!("\nParts of this mold:");
+        say!("\nParts of this mold:");
         for (at, part) in parts.iter().enumerate() {
-            eprintln!("  {}. {}: {}", at + 1, safe(&part.name), safe(&part.summary));
+            say!("  {}. {}: {}", at + 1, safe(&part.name), safe(&part.summary));
         }
         loop {
             let line = Self::line("Number or name takes one, no leaves: ")?;
@@ -123,7 +123,7 @@ impl Prompter for Dialogue {
         let mold = session.mold();
         let (question, resolved) = (&mold.questions[at], &session.resolved()[at]);
         let (number, of) = session.progress(at);
-        eprintln!("\nQuestion {number} of {of}: {}", safe(&question.ask));
+        say!("\nQuestion {number} of {of}: {}", safe(&question.ask));
         let offered: Vec<usize> = (0..question.options.len())
             .filter(|option| resolved.options.get(*option) != Some(&false))
             .collect();
@@ -135,7 +135,7 @@ impl Prompter for Dialogue {
             let line = Self::line(&format!("Answer (? helps, < goes back){default}: "))?;
             let text = match line.as_str() {
                 "?" => {
-                    eprintln!("{}", help(question));
+                    say!("{}", help(question));
                     continue;
                 }
                 "<" => return Ok(Reply::Back),
@@ -149,12 +149,12 @@ impl Prompter for Dialogue {
                 },
                 Err(refusal) => refusal,
             };
-            eprintln!("Not taken: {}.", safe(&refusal.to_string()));
+            say!("Not taken: {}.", safe(&refusal.to_string()));
         }
     }
 
     fn review(&mut self, session: &Session<'_>, view: &ReviewView<'_>) -> Result<ReviewAction, Stop> {
-        anstream::eprintln!("\n{}", review::whole(view.review, &view.layout(), true, usize::MAX));
+        say!("\n{}", review::whole(view.review, &view.layout(), true, usize::MAX));
         loop {
             let more = if view.has_steps() { ", details, steps" } else { ", details" };
             let line = Self::line(&format!("Write it? (yes, no, change KEY, show PATH{more}): "))?;
@@ -178,16 +178,16 @@ impl Prompter for Dialogue {
                                 .filter(|question| question.is_asked())
                                 .map(|question| question.key.as_str())
                                 .collect();
-                            eprintln!("The keys are {}.", keys.join(", "));
+                            say!("The keys are {}.", keys.join(", "));
                         }
                     }
                 }
                 "show" if view.review.changes.iter().any(|change| change.path == rest.trim()) => {
-                    eprintln!("{}", safe_lines(&(view.file)(rest.trim())));
+                    say!("{}", safe_lines(&(view.file)(rest.trim())));
                 }
                 "details" => return Ok(ReviewAction::Details),
                 "steps" if view.has_steps() => return Ok(ReviewAction::Steps),
-                "show" => eprintln!("No file of this path will be written."),
+                "show" => say!("No file of this path will be written."),
                 _ => {}
             }
         }
@@ -195,9 +195,9 @@ impl Prompter for Dialogue {
 
     fn steps(&mut self, choice: &mut StepChoice) -> Result<bool, Stop> {
         for (at, (step, ticked)) in choice.steps.iter().zip(&choice.ticked).enumerate() {
-            eprintln!("  {}. {}{}", at + 1, safe(&step.label), if *ticked { " (ticked)" } else { "" });
+            say!("  {}. {}{}", at + 1, safe(&step.label), if *ticked { " (ticked)" } else { "" });
             for command in step.commands() {
-                eprintln!("     {}", safe(&shell(&command)));
+                say!("     {}", safe(&shell(&command)));
             }
         }
         loop {
@@ -220,7 +220,7 @@ impl Prompter for Dialogue {
             }
         }
         if !choice.vouched && choice.ticked.contains(&true) {
-            eprintln!("You have not vouched for these steps. They come from {}", safe(&choice.origin));
+            say!("You have not vouched for these steps. They come from {}", safe(&choice.origin));
             match Self::line("You vouch for them? (once, always: as long as the mold is as it is now, no): ")?
                 .trim()
             {
@@ -233,9 +233,9 @@ impl Prompter for Dialogue {
     }
 
     fn conflict(&mut self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
-        eprintln!("\nFile {} of {} exists: {}", file.number, file.of, safe(file.path));
-        anstream::eprint!("{}", file.shown(usize::MAX));
-        eprintln!("Lines with - are yours, lines with + are new.");
+        say!("\nFile {} of {} exists: {}", file.number, file.of, safe(file.path));
+        say_text!("{}", file.shown(usize::MAX));
+        say!("Lines with - are yours, lines with + are new.");
         loop {
             let line = Self::line(
                 "What to do with it? (keep yours, replace it, aside: the new one beside it; with `all` for all that follow; no: leave): ",

@@ -66,7 +66,7 @@ impl Prompts {
             .with_page_size(PAGE)
             .with_render_config(self.colours);
         if let Some(path) = prompt.prompt_skippable()? {
-            anstream::eprintln!("\n{}\n", safe_lines(&(view.file)(path)));
+            say!("\n{}\n", safe_lines(&(view.file)(path)));
         }
         Ok(())
     }
@@ -115,11 +115,11 @@ impl Prompts {
     /// Shows what differs, and asks what becomes of the file.
     pub(super) fn decide(&self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
         let path = safe(file.path);
-        anstream::eprintln!("\n{}{path}{:#} exists", BOLD, BOLD);
+        say!("\n{}{path}{:#} exists", BOLD, BOLD);
         // The menu below has at most ten lines.
         let rows = crossterm::terminal::size().map_or(24, |(_, rows)| usize::from(rows));
         let most = rows.saturating_sub(13).max(6);
-        anstream::eprintln!("{}", file.shown(most));
+        say!("{}", file.shown(most));
         let name = path.rsplit('/').next().unwrap_or(&path);
         let mut choices = vec![
             "Keep mine".to_owned(),
@@ -147,7 +147,7 @@ impl Prompts {
                 .raw_prompt_skippable()?;
             let Some(picked) = picked else { return Err(Stop::Left) };
             if picked.index >= known {
-                anstream::eprintln!("\n{}", file.shown(usize::MAX));
+                say!("\n{}", file.shown(usize::MAX));
                 continue;
             }
             let choice = [Choice::Keep, Choice::Replace, Choice::Aside][picked.index % 3];

@@ -64,7 +64,7 @@ impl Prompts {
         if question.group != self.group {
             self.group.clone_from(&question.group);
             if let Some(group) = &question.group {
-                anstream::eprintln!("\n{}{}{:#}", BOLD, safe(group), BOLD);
+                say!("\n{}{}{:#}", BOLD, safe(group), BOLD);
             }
         }
     }
@@ -217,7 +217,7 @@ impl Prompter for Prompts {
         let shown = review::whole(view.review, &view.layout(), false, rows);
         let whole = review::files(view.review, false, usize::MAX);
         let is_cut = !shown.contains(&whole);
-        anstream::eprintln!("\n{shown}");
+        say!("\n{shown}");
         loop {
             let mut choices = vec!["Write it", "Change an answer", "Look at a file", "Leave without writing"];
             if session.has_details() {
@@ -241,7 +241,7 @@ impl Prompter for Prompts {
                     }
                 }
                 Some("Look at a file") => self.look(view)?,
-                Some("See the whole tree") => anstream::eprintln!("\n{whole}"),
+                Some("See the whole tree") => say!("\n{whole}"),
                 Some("Answer the details too") => return Ok(ReviewAction::Details),
                 Some("Choose what runs afterwards") => return Ok(ReviewAction::Steps),
                 _ => return Ok(ReviewAction::Leave),

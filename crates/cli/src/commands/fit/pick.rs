@@ -62,7 +62,7 @@ pub(super) fn pick(
     let Some(prompter) = prompter else { return Err(no_part(&lines).into()) };
     if !others.is_empty() {
         let all: Vec<String> = others.iter().map(why).collect();
-        anstream::eprintln!("{FAINT}Not for this project: {}{FAINT:#}", all.join("; "));
+        say!("{FAINT}Not for this project: {}{FAINT:#}", all.join("; "));
     }
     let at = prompter.pick_part(&lines).map_err(|stop| stop.or_missing(|| no_part(&lines)))?;
     Ok(parts.swap_remove(at))

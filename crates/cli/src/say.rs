@@ -1,0 +1,18 @@
+//! Messages on standard error.
+
+/// Prints a text on standard error, in colour where that is a terminal. If that fails (a closed or full
+/// standard error), the work goes on: the exit code still tells how it ended.
+macro_rules! say_text {
+    ($($text:tt)*) => {{
+        let text = format!($($text)*);
+        if let Err(error) = std::io::Write::write_all(&mut anstream::stderr(), text.as_bytes()) {
+            tracing::debug!(%error, "cannot write a message");
+        }
+    }};
+}
+
+/// Prints a line on standard error, like [`say_text!`].
+macro_rules! say {
+    () => { say_text!("\n") };
+    ($($text:tt)*) => { say_text!("{}\n", format_args!($($text)*)) };
+}
