@@ -76,3 +76,27 @@ fn odd_manifests_are_mistakes_with_a_place() {
         }
     }
 }
+
+#[test]
+fn a_number_that_does_not_fit_is_a_mistake_wherever_it_is() {
+    let huge = "99999999999999999999";
+    let question =
+        |line: &str| format!("{HEAD}[[question]]\nkey = 'a'\nask = '?'\nkind = 'integer'\n{line}\n");
+    let range = Kind::OutOfRange { least: i64::MIN, most: i64::MAX };
+    for line in [
+        format!("default = {huge}"),
+        format!("min = {huge}"),
+        format!("hidden = -{huge}"),
+        format!("default = [1, {huge}]"),
+        format!("[[question.option]]\nvalue = 'x'\nwith = {{ n = {huge} }}"),
+        format!("[preset.p]\nanswers = {{ a = {huge} }}"),
+    ] {
+        let source = question(&line);
+        let found = mistakes(&source);
+        assert_eq!(found.len(), 1, "{line}: {found:?}");
+        assert!(found[0].0 == range && found[0].1.trim_start_matches('-') == huge, "{line}: {found:?}");
+    }
+    let source = question("default = 0x7fff_ffff_ffff_ffff");
+    assert!(read_manifest(&source).is_ok());
+    assert_eq!(mistakes(&question("length = 70000"))[0].0, Kind::OutOfRange { least: 0, most: 65535 });
+}

@@ -1,6 +1,7 @@
 //! Reads typed keys from a TOML table and collects every mistake of its shape.
 
 use super::raw::{Placed, RawValue};
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::ops::Range;
 use toml::Spanned;
@@ -110,6 +111,40 @@ impl<'a, 'd> Fields<'a, 'd> {
         }
     }
 
+    /// Reads an integer, which must fit 64 bits.
+    fn integer_of(&self, value: &Spanned<DeValue<'_>>, least: i64, most: i64) -> Option<i64> {
+        let Some(number) = value.get_ref().as_integer() else {
+            self.wrong_type(value, "an integer");
+            return None;
+        };
+        let number = i64::from_str_radix(number.as_str(), number.radix()).ok();
+        let number = number.filter(|number| (least..=most).contains(number));
+        if number.is_none() {
+            self.report(value.span(), ShapeErrorKind::OutOfRange { least, most });
+        }
+        number
+    }
+
+    /// Reads a value of any type; a mistake in it is reported and left out.
+    fn value_of(&self, value: &Spanned<DeValue<'_>>) -> Option<Spanned<RawValue>> {
+        let raw = match value.get_ref() {
+            DeValue::String(text) => RawValue::Text(text.clone().into_owned()),
+            DeValue::Integer(_) => RawValue::Integer(self.integer_of(value, i64::MIN, i64::MAX)?),
+            DeValue::Float(number) => RawValue::Float(number.as_str().parse().unwrap_or(f64::NAN)),
+            DeValue::Boolean(flag) => RawValue::Flag(*flag),
+            DeValue::Datetime(date) => RawValue::Date(*date),
+            DeValue::Array(elements) => {
+                RawValue::List(elements.iter().filter_map(|element| self.value_of(element)).collect())
+            }
+            DeValue::Table(table) => {
+                let entries =
+                    table.iter().filter_map(|(key, value)| Some((placed(key), self.value_of(value)?)));
+                RawValue::Table(entries.collect())
+            }
+        };
+        Some(Spanned::new(value.span(), raw))
+    }
+
     /// Reads a text that must be there.
     pub(super) fn required_text(&self, key: &'static str) -> Option<Placed> {
         self.required(key, self.text(key))
@@ -128,15 +163,7 @@ impl<'a, 'd> Fields<'a, 'd> {
     /// Reads an integer from `least` to `most`.
     pub(super) fn integer(&self, key: &'static str, least: i64, most: i64) -> Option<Spanned<i64>> {
         let value = self.get(key)?;
-        let Some(number) = integer(value.get_ref()) else {
-            self.wrong_type(value, "an integer");
-            return None;
-        };
-        if !(least..=most).contains(&number) {
-            self.report(value.span(), ShapeErrorKind::OutOfRange { least, most });
-            return None;
-        }
-        Some(Spanned::new(value.span(), number))
+        Some(Spanned::new(value.span(), self.integer_of(value, least, most)?))
     }
 
     /// Reads a date.
@@ -209,7 +236,7 @@ impl<'a, 'd> Fields<'a, 'd> {
 
     /// Reads any value.
     pub(super) fn value(&self, key: &'static str) -> Option<Spanned<RawValue>> {
-        self.get(key).map(raw_value)
+        self.value_of(self.get(key)?)
     }
 
     /// Reads a table.
@@ -242,10 +269,7 @@ impl<'a, 'd> Fields<'a, 'd> {
     pub(super) fn entries(&self, key: &'static str) -> Vec<(Placed, &'a Spanned<DeValue<'d>>)> {
         let Some(value) = self.get(key) else { return Vec::new() };
         match value.get_ref() {
-            DeValue::Table(table) => table
-                .iter()
-                .map(|(key, value)| (Spanned::new(key.span(), key.get_ref().clone().into_owned()), value))
-                .collect(),
+            DeValue::Table(table) => table.iter().map(|(key, value)| (placed(key), value)).collect(),
             _ => {
                 self.wrong_type(value, "a table");
                 Vec::new()
@@ -261,7 +285,8 @@ impl<'a, 'd> Fields<'a, 'd> {
 
     /// Reads a table of any values with keys of the author's choice.
     pub(super) fn value_entries(&self, key: &'static str) -> Vec<(Placed, Spanned<RawValue>)> {
-        self.entries(key).into_iter().map(|(key, value)| (key, raw_value(value))).collect()
+        let entries = self.entries(key).into_iter();
+        entries.filter_map(|(key, value)| Some((key, self.value_of(value)?))).collect()
     }
 
     /// Reads a table of tables with keys of the author's choice.
@@ -277,7 +302,7 @@ impl<'a, 'd> Fields<'a, 'd> {
     /// Reads a text, or a table whose key `is` holds an expression.
     pub(super) fn text_or_expression(&self, value: &'a Spanned<DeValue<'d>>) -> Option<(Placed, bool)> {
         match value.get_ref() {
-            DeValue::String(text) => Some((Spanned::new(value.span(), text.clone().into_owned()), false)),
+            DeValue::String(_) => self.text_of(value).map(|text| (text, false)),
             DeValue::Table(table) => {
                 let fields = Fields::new(table, value.span(), self.errors);
                 let expression = fields.required_text("is");
@@ -296,14 +321,14 @@ impl<'a, 'd> Fields<'a, 'd> {
         let known = self.known.take();
         for key in self.table.keys().filter(|key| !known.contains(&key.get_ref().as_ref())) {
             let unknown = ShapeErrorKind::UnknownKey { key: key.get_ref().to_string(), known: known.clone() };
-            self.errors.borrow_mut().push(ShapeError { span: key.span(), kind: unknown });
+            self.report(key.span(), unknown);
         }
     }
 }
 
-fn integer(value: &DeValue<'_>) -> Option<i64> {
-    let number = value.as_integer()?;
-    i64::from_str_radix(number.as_str(), number.radix()).ok()
+/// Returns a key with its span.
+fn placed(key: &Spanned<Cow<'_, str>>) -> Placed {
+    Spanned::new(key.span(), key.get_ref().clone().into_owned())
 }
 
 fn type_name(value: &DeValue<'_>) -> &'static str {
@@ -316,24 +341,4 @@ fn type_name(value: &DeValue<'_>) -> &'static str {
         DeValue::Array(_) => "a list",
         DeValue::Table(_) => "a table",
     }
-}
-
-fn raw_value(value: &Spanned<DeValue<'_>>) -> Spanned<RawValue> {
-    let raw = match value.get_ref() {
-        DeValue::String(text) => RawValue::Text(text.clone().into_owned()),
-        DeValue::Integer(number) => {
-            RawValue::Integer(i64::from_str_radix(number.as_str(), number.radix()).unwrap_or_default())
-        }
-        DeValue::Float(number) => RawValue::Float(number.as_str().parse().unwrap_or_default()),
-        DeValue::Boolean(flag) => RawValue::Flag(*flag),
-        DeValue::Datetime(date) => RawValue::Date(*date),
-        DeValue::Array(elements) => RawValue::List(elements.iter().map(raw_value).collect()),
-        DeValue::Table(table) => {
-            let key = |key: &Spanned<std::borrow::Cow<'_, str>>| {
-                Spanned::new(key.span(), key.get_ref().clone().into_owned())
-            };
-            RawValue::Table(table.iter().map(|(k, value)| (key(k), raw_value(value))).collect())
-        }
-    };
-    Spanned::new(value.span(), raw)
 }
