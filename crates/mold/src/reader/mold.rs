@@ -54,14 +54,17 @@ impl Mold {
     }
 }
 
-fn assemble(reader: &mut ManifestReader<'_>, manifest: Manifest, package: Package) -> Mold {
-    check_header(reader, &manifest.mold);
-    texts::refuse_tags(reader, &[&manifest.mold.summary], &manifest.question);
-    let Manifest { mold: header, marks, question, derive, files, need, finish, tour, next, preset } =
-        manifest;
-    let Asked { questions, derived, steps } = Asked::default().and(reader, question, derive);
-    let marks = marks.as_ref().map_or_else(Marks::default, |marks| reader.marks(marks));
-    let mut mold = Mold {
+/// Makes the model of a mold, or of a part, with its questions; the rest is still empty.
+pub(super) fn model(
+    reader: &ManifestReader<'_>,
+    package: Package,
+    header: Header,
+    asked: Asked,
+    marks: Marks,
+) -> Mold {
+    let Asked { questions, derived, steps } = asked;
+    Mold {
+        package,
         header,
         source: String::new(),
         questions,
@@ -79,8 +82,17 @@ fn assemble(reader: &mut ManifestReader<'_>, manifest: Manifest, package: Packag
         marks: vec![marks],
         home: String::new(),
         rules: Vec::new(),
-        package,
-    };
+    }
+}
+
+fn assemble(reader: &mut ManifestReader<'_>, manifest: Manifest, package: Package) -> Mold {
+    check_header(reader, &manifest.mold);
+    texts::refuse_tags(reader, &[&manifest.mold.summary], &manifest.question);
+    let Manifest { mold: header, marks, question, derive, files, need, finish, tour, next, preset } =
+        manifest;
+    let asked = Asked::default().and(reader, question, derive);
+    let marks = marks.as_ref().map_or_else(Marks::default, |marks| reader.marks(marks));
+    let mut mold = model(reader, package, header, asked, marks);
     mold.texts.folder = mold.header.folder.as_ref().map(|folder| reader.own_text(folder));
     body::read(reader, &mut mold, files);
     mold.shown_scope.unbar("system");

@@ -2,13 +2,13 @@
 
 use super::context::{ManifestReader, manifest_text};
 use super::derived::Asked;
+use super::mold::model;
 use super::{body, texts};
 use crate::codes;
 use crate::manifest::{PartManifest, Placed, RawEdit, RawJoint, RawPart, RawValue, read_part_manifest};
-use crate::model::{Mold, MoldError, Part, PartEdit, PartJoint, Piece, Texts};
+use crate::model::{Mold, MoldError, Part, PartEdit, PartJoint, Piece};
 use crate::question::{Form, Kind, Question};
-use std::collections::BTreeMap;
-use tinmold_notation::{Finding, Fragments, NameId, Scope, Span, compile};
+use tinmold_notation::{Finding, NameId, Span, compile};
 use toml::Spanned;
 
 impl Mold {
@@ -38,30 +38,15 @@ impl Mold {
         let stands_alone = header.anywhere || !header.fits.is_empty();
         let before = if stands_alone { Asked::default() } else { self.asked(&mut reader) };
         let known = before.questions.len();
-        let Asked { questions, derived, steps } = before.and(&mut reader, question, derive);
+        let asked = before.and(&mut reader, question, derive);
         let when = header.when.as_ref().map(|when| reader.own_condition(when));
         let joints = joint.into_iter().map(|joint| read_joint(&mut reader, joint)).collect();
         let edits = edit.into_iter().map(|edit| read_edit(&mut reader, edit)).collect();
-        let mut mold = Self {
-            package,
-            header: self.header.clone(),
-            source: String::new(),
-            questions,
-            scope: Scope::new(),
-            shown_scope: reader.scope.clone(),
-            steps,
-            derived,
-            fragments: if stands_alone { Fragments::default() } else { self.fragments.clone() },
-            body: Vec::new(),
-            each: Vec::new(),
-            texts: Texts::default(),
-            needs: Vec::new(),
-            finish: Vec::new(),
-            presets: BTreeMap::new(),
-            marks: vec![self.marks[0].clone()],
-            home,
-            rules: Vec::new(),
-        };
+        let mut mold = model(&reader, package, self.header.clone(), asked, self.marks[0].clone());
+        mold.home = home;
+        if !stands_alone {
+            mold.fragments = self.fragments.clone();
+        }
         body::read(&mut reader, &mut mold, files);
         mold.shown_scope.unbar("system");
         mold.texts.next = texts::lines(&mut reader, &next, &mold.shown_scope);
