@@ -87,16 +87,23 @@ fn login_for(netrc: &str, host: &str) -> Option<(String, String)> {
     let mut in_macro = false;
     for line in netrc.lines() {
         in_macro = (in_macro && !line.trim().is_empty()) || line.trim_start().starts_with("macdef ");
-        if !in_macro {
-            words.extend(line.split_whitespace().take_while(|word| !word.starts_with('#')));
+        if in_macro {
+            continue;
+        }
+        for word in line.split_whitespace() {
+            // A comment begins where a keyword is expected: a password may begin with the sign too.
+            let is_value = matches!(words.last(), Some(&("machine" | "login" | "password" | "account")));
+            if word.starts_with('#') && !is_value {
+                break;
+            }
+            words.push(word);
         }
     }
     let (mut login, mut password, mut is_host) = (None, None, false);
     let mut words = words.into_iter();
     while let Some(word) = words.next() {
         match word {
-            "machine" if is_host => break,
-            "default" if is_host => break,
+            "machine" | "default" if is_host => break,
             "machine" => is_host = words.next() == Some(host),
             "default" => is_host = true,
             "login" | "password" | "account" => {
@@ -121,10 +128,11 @@ mod tests {
     fn logins_of_a_netrc() {
         let netrc = "# keys\nmachine molds.saltmarsh.example login deck password p1\n\
             macdef init\nmachine evil.example login x password y\n\nmachine b.example\n login b\n password p2 # end\n\
-            default login any password p3";
+            machine c.example login c password #p4 # end\ndefault login any password p3";
         let cases = [
             ("molds.saltmarsh.example", "deck", "p1"),
             ("b.example", "b", "p2"),
+            ("c.example", "c", "#p4"),
             ("evil.example", "any", "p3"),
         ];
         for (host, login, password) in cases {
