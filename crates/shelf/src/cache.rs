@@ -105,7 +105,7 @@ fn key(text: &str) -> String {
 }
 
 /// Removes a file that may be gone already.
-fn remove(path: &Path) {
+pub(crate) fn remove(path: &Path) {
     if let Err(error) = fs::remove_file(path)
         && error.kind() != io::ErrorKind::NotFound
     {

@@ -1,6 +1,7 @@
 //! A shelf that is an index over HTTP.
 
 use crate::archive_check::{MOST_ARCHIVE, check_listed};
+use crate::cache::remove;
 use crate::catalogue::{Entry, INDEX_FILE, IndexError, MOST_BYTES, Release};
 use crate::error::{Mismatch, ShelfError, SourceError};
 use crate::listing::Listings;
@@ -56,9 +57,7 @@ impl IndexShelf {
             Answer::Fetched(place, validators) => {
                 let text = fs::read(&place).map_err(|error| failed(SourceError::Cache(error)));
                 // The listing is kept under its digest, or not at all.
-                if let Err(error) = fs::remove_file(&place) {
-                    tracing::warn!(%error, "cannot remove a download");
-                }
+                remove(&place);
                 let text = String::from_utf8(text?).map_err(|_| {
                     failed(SourceError::Index { url: self.url.clone(), error: IndexError::NotUtf8 })
                 })?;
@@ -107,9 +106,7 @@ impl Shelf for IndexShelf {
                 };
                 let found = digest_of_file(&place).map_err(|error| failed(SourceError::Cache(error)))?;
                 if found != expected {
-                    if let Err(error) = fs::remove_file(&place) {
-                        tracing::warn!(%error, "cannot remove a download");
-                    }
+                    remove(&place);
                     return Err(ShelfError::Tampered {
                         address,
                         reason: Mismatch::Digest { found, expected },

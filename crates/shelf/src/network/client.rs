@@ -2,6 +2,7 @@
 
 use super::credentials::{Credentials, CredentialsError, is_this_machine};
 use super::{DownloadObserver, Network};
+use crate::cache::remove;
 use std::fs::{self, File};
 use std::io::{self, Read, Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
@@ -298,15 +299,6 @@ impl<'a> Download<'a> {
             Some(whole) if whole != self.have => Err(plainly(NetworkError::WrongLength(whole, self.have))),
             _ => Ok(Some(validators)),
         }
-    }
-}
-
-/// Removes a file that may be gone already.
-fn remove(path: &Path) {
-    if let Err(error) = fs::remove_file(path)
-        && error.kind() != io::ErrorKind::NotFound
-    {
-        tracing::warn!(path = %path.display(), %error, "cannot remove a file");
     }
 }
 
