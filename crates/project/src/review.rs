@@ -84,14 +84,6 @@ pub struct LackingNeed {
     pub probe: Probe,
 }
 
-impl Review {
-    /// Counts the files in a state.
-    #[must_use]
-    pub fn count(&self, state: &FileState) -> usize {
-        self.changes.iter().filter(|change| change.kind == ChangeKind::Written(state.clone())).count()
-    }
-}
-
 /// Returns the settings of a session: every question that applies, without those of the project
 /// that a part is fitted into.
 #[must_use]
