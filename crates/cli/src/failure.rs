@@ -5,11 +5,12 @@ use crate::text::findings;
 use crate::text::steps::shell;
 use crate::text::style::{BOLD, ERROR, FAINT, safe};
 use std::fmt::Write;
+use std::path::Path;
 use tinmold_mold::{MoldError, Package, PackageError, built_in_names};
 use tinmold_notation::{Finding, did_you_mean};
 use tinmold_project::fit::FitError;
 use tinmold_project::plan::{Plan, PlanError};
-use tinmold_project::record::RecordError;
+use tinmold_project::record::{RecordError, RecordMismatch};
 use tinmold_project::steps::{ChoiceError, OfferedStep, StepError};
 use tinmold_project::verify::VerifyError;
 use tinmold_project::write::WriteError;
@@ -135,7 +136,7 @@ fn unknown_mold(failure: Failure, name: &str, nearest: Option<&str>, known: &[St
         None if known.is_empty() => "search for it: tinmold find".to_owned(),
         None => format!("the molds are {}", known.join(", ")),
     };
-    failure.help(safe(&format!("{help} A path to a mold's folder begins with a dot: ./{name}")))
+    failure.help(safe(&format!("{help}; the path of a mold's folder begins with a dot: ./{name}")))
 }
 
 impl From<MoldError> for Failure {
@@ -237,6 +238,12 @@ pub fn of_fit(error: FitError, package: &Package) -> Failure {
         }
         FitError::Io { .. } => Failure::new(Exit::Failed, format!("{error}; nothing was written")),
     }
+}
+
+/// Makes the failure of a record at `root` that does not fit its mold.
+pub fn of_mismatch(root: &Path, error: &RecordMismatch) -> Failure {
+    let root = root.display();
+    Failure::new(Exit::Failed, format!("the record of {root} does not fit its mold: {error}"))
 }
 
 /// Makes the failure of a record.

@@ -56,9 +56,8 @@ impl Write for LogFile {
         {
             self.has_failed = true;
             let path = safe(&self.path.display().to_string());
-            // If standard error fails too, no way is left to tell it.
-            let told = writeln!(anstream::stderr(), "cannot write the log {path}: {error}");
-            drop(told);
+            // If standard error fails too, no way is left to report it; `say!` would log that.
+            let _ = writeln!(anstream::stderr(), "cannot write the log {path}: {error}");
         }
         Ok(bytes.len())
     }

@@ -16,26 +16,17 @@ use tinmold_notation::{
     Budget, Compiled, Finding, Following, Scope, Setting, Value, Values, compile, compile_expression,
     following,
 };
-use tinmold_project::answers::{Offers, Session, display_value};
+use tinmold_project::answers::{Offers, display_value};
 
 /// The name of the command line's text in findings.
 const FILE: &str = "expression";
 
 pub fn run(assay: &AssayArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let mold = Mold::load(fetch(&assay.mold, global)?).map_err(Failure::from)?;
-    let faulty = |finding: Finding| Failure::findings(&[finding], &mold.package);
     let gathered = answer_sources::gather(&mold, &assay.answers)?;
     let offers = Offers { preset: assay.answers.preset.clone(), ..Offers::default() };
-    let session = Session::new(
-        &mold,
-        gathered.given,
-        offers,
-        answer_sources::built_ins(answer_sources::Person::asked(true)),
-    )
-    .map_err(faulty)?;
-    if let Some(failure) = answer_sources::refused(&gathered.wrong, &session) {
-        return Err(failure.into());
-    }
+    let built_ins = answer_sources::built_ins(answer_sources::Person::asked(true));
+    let session = gathered.into_session(&mold, &assay.answers, offers, built_ins)?;
     let scope = &mold.shown_scope;
     let values = session.values();
     let source = assay.expression.trim_end();

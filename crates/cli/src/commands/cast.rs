@@ -7,7 +7,7 @@ use crate::failure::{self, Failure};
 use crate::flow::answer_sources::{self, Person};
 use crate::flow::background_check::BackgroundCheck;
 use crate::flow::finishing::{Finished, run_chosen};
-use crate::flow::interview::{Draft, interview, require_answers};
+use crate::flow::interview::{Draft, final_answers, interview, require_answers};
 use crate::flow::summary::{ClosingTexts, print_closing, print_written};
 use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
@@ -120,13 +120,7 @@ impl<'a> Cast<'a> {
         let folder = self.args.dir.as_deref().and_then(folder_name);
         let offers = answer_sources::offers(self.mold, answers, folder, self.settings)?;
         let built_ins = answer_sources::built_ins(person);
-        let mut session = Session::new(self.mold, gathered.given, offers, built_ins)
-            .map_err(|finding| self.faulty(finding))?;
-        session.ask_details(answers.details);
-        match answer_sources::refused(&gathered.wrong, &session) {
-            Some(failure) => Err(failure),
-            None => Ok(session),
-        }
+        gathered.into_session(self.mold, answers, offers, built_ins)
     }
 
     /// Asks until the user decides to write; returns the names of the ticked steps. Without a user,
@@ -177,13 +171,7 @@ impl<'a> Cast<'a> {
 
     /// Returns the final answers; mints values.
     fn answers(&self, session: Session<'_>) -> Result<Answers, Failure> {
-        let answers = session.finish().map_err(|problems| {
-            let failure = Failure::new(Exit::Missing, "some answers cannot be used");
-            problems.iter().fold(failure, |failure, problem| {
-                failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
-            })
-        })?;
-        self.in_folder(answers)
+        self.in_folder(final_answers(session)?)
     }
 
     /// Sets the built-in value of the folder's name.

@@ -2,7 +2,7 @@
 
 use crate::args::FinishArgs;
 use crate::exit::Exit;
-use crate::failure::{Failure, of_choice, of_record};
+use crate::failure::{Failure, of_choice, of_mismatch, of_record};
 use crate::flow::fetch::fetch_recorded;
 use crate::flow::finishing::{identity, run_chosen};
 use crate::global::GlobalOptions;
@@ -20,10 +20,7 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let inside = args.dir.as_deref().unwrap_or(Path::new("."));
     let recorded = record::find(inside).map_err(|error| of_record(&error))?;
     let mold = Mold::load(fetch_recorded(&recorded, global)?).map_err(Failure::from)?;
-    let answers = recorded.answers(&mold).map_err(|error| {
-        let root = recorded.root.display();
-        Failure::new(Exit::Failed, format!("the record of {root} does not fit its mold: {error}"))
-    })?;
+    let answers = recorded.answers(&mold).map_err(|error| of_mismatch(&recorded.root, &error))?;
     let failed = |error| of_choice(error, &mold.package);
     let mut steps =
         StepChoice::new(&mold, &answers.values, args.vouch.as_deref(), state::is_vouched).map_err(failed)?;

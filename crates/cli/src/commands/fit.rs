@@ -3,9 +3,9 @@
 use super::{dry_run, undo};
 use crate::args::{FitArgs, Format};
 use crate::exit::Exit;
-use crate::failure::{self, Failure, of_fit, of_record};
+use crate::failure::{self, Failure, of_fit, of_mismatch, of_record};
 use crate::flow::answer_sources::{self, Person};
-use crate::flow::interview::{Draft, interview, require_answers};
+use crate::flow::interview::{Draft, final_answers, interview, require_answers};
 use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
@@ -22,7 +22,7 @@ use tinmold_project::answers::{
     AnswerSource, Answers, BuiltIns, Given, Offers, Session, SetError, display_value, parse_text,
 };
 use tinmold_project::fit::{Fit, FitError, Fitting, OnClash, in_folder};
-use tinmold_project::record::{self, RecordError, RecordMismatch, Recorded};
+use tinmold_project::record::{self, RecordError, Recorded};
 use tinmold_project::review::{self, Review};
 use tinmold_project::steps::StepChoice;
 use tinmold_project::write::{self, Choice, FileState, Inspection};
@@ -124,10 +124,7 @@ impl<'a> FitJob<'a> {
         let mut offers = Offers { last: Vec::new(), ..offers };
         let mut built_ins: BuiltIns = answer_sources::built_ins(Person::none());
         if let (Some(recorded), Some(own)) = (&self.project.recorded, &self.project.own) {
-            let mismatch = |error: RecordMismatch| {
-                let root = recorded.root.display();
-                Failure::new(Exit::Failed, format!("the record of {root} does not fit its mold: {error}"))
-            };
+            let mismatch = |error| of_mismatch(&recorded.root, &error);
             let answers = recorded.answers(own).map_err(mismatch)?;
             if self.part.stands_alone() {
                 offers.casting = self.offered(own, &answers);
@@ -138,13 +135,7 @@ impl<'a> FitJob<'a> {
             }
             built_ins = BuiltIns { today: built_ins.today, year: built_ins.year, ..recorded.built_ins() };
         }
-        let mut session =
-            Session::new(mold, gathered.given, offers, built_ins).map_err(|finding| self.faulty(finding))?;
-        session.ask_details(args.details);
-        match answer_sources::refused(&gathered.wrong, &session) {
-            Some(failure) => Err(failure),
-            None => Ok(session),
-        }
+        gathered.into_session(mold, args, offers, built_ins)
     }
 
     /// Takes the name on the command line as the answer to the part's first question.
@@ -236,13 +227,7 @@ impl<'a> FitJob<'a> {
     }
 
     fn answers(&self, session: Session<'_>) -> Result<Answers, Failure> {
-        let answers = session.finish().map_err(|problems| {
-            let failure = Failure::new(Exit::Missing, "some answers cannot be used");
-            problems.iter().fold(failure, |failure, problem| {
-                failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
-            })
-        })?;
-        Ok(self.in_folder(answers))
+        Ok(self.in_folder(final_answers(session)?))
     }
 
     fn in_folder(&self, mut answers: Answers) -> Answers {
@@ -292,11 +277,7 @@ impl<'a> FitJob<'a> {
             let message =
                 format!("the part {} does not find all its places; nothing was written", self.part.name);
             let failure = Failure::new(Exit::InTheWay, message);
-            let failure = report
-                .unplaced()
-                .lines()
-                .skip(2)
-                .fold(failure, |failure, line| failure.line(line.strip_prefix("  ").unwrap_or(line)));
+            let failure = report.unplaced_lines().into_iter().fold(failure, Failure::line);
             return Err(failure.help("correct the file, or add --skip-missing to place these lines yourself"));
         }
         if !fitting.clashes.is_empty() && self.args.if_present.is_none() {

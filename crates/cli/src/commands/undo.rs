@@ -47,7 +47,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     let unattended = fit.answers.unattended || fit.format == Format::Json;
     let prompter = if unattended { None } else { prompter(global.plain) };
     if let Some(mut prompter) = prompter {
-        say!("{BOLD}Taking back {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
+        say!("{BOLD}Undo {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
         match prompter.confirm("Undo it?") {
             Ok(true) => {}
             Ok(false) | Err(Stop::InputEnded) => return Err(Stop::Left),
@@ -90,7 +90,7 @@ fn of_undo(error: &UndoError) -> Failure {
         UndoError::NotAsFitted { files, .. } => {
             let failure = Failure::new(Exit::InTheWay, format!("{error}; nothing was written"));
             let lines = files.iter().map(|(path, why)| format!("{} {}", safe(path), safe(&why.to_string())));
-            lines.fold(failure, Failure::line).help("take it back by hand, or with version control")
+            lines.fold(failure, Failure::line).help("undo it by hand, or with version control")
         }
     }
 }

@@ -23,6 +23,27 @@ pub struct Gathered {
     pub wrong: Vec<(AnswerSource, SetError)>,
 }
 
+impl Gathered {
+    /// Starts a session with these answers.
+    ///
+    /// Fails with every answer that is refused, or with a mistake of the mold.
+    pub fn into_session<'m>(
+        self,
+        mold: &'m Mold,
+        args: &AnswerArgs,
+        offers: Offers,
+        built_ins: BuiltIns,
+    ) -> Result<Session<'m>, Failure> {
+        let mut session = Session::new(mold, self.given, offers, built_ins)
+            .map_err(|finding| Failure::findings(&[finding], &mold.package))?;
+        session.ask_details(args.details);
+        match refused(&self.wrong, &session) {
+            Some(failure) => Err(failure),
+            None => Ok(session),
+        }
+    }
+}
+
 /// Reads `--set`, `--sheet` and the environment; the first of them that has an answer wins.
 pub fn gather(mold: &Mold, args: &AnswerArgs) -> Result<Gathered, Failure> {
     let mut gathered = Gathered { given: vec![None; mold.questions.len()], wrong: Vec::new() };
@@ -140,7 +161,7 @@ pub fn built_ins(person: Person) -> BuiltIns {
 }
 
 /// Returns one failure for all refused answers; `None` if there is none.
-pub fn refused(wrong: &[(AnswerSource, SetError)], session: &Session<'_>) -> Option<Failure> {
+fn refused(wrong: &[(AnswerSource, SetError)], session: &Session<'_>) -> Option<Failure> {
     let problems: Vec<Problem> =
         session.problems().into_iter().filter(|problem| problem.source.is_given()).collect();
     if wrong.is_empty() && problems.is_empty() {

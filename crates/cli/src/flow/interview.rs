@@ -1,11 +1,13 @@
 //! Asking the questions of a mold, and the review until the user decides.
 
 use super::answer_sources::missing;
+use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::stop::Stop;
+use crate::text::style::safe;
 use crate::ui::{Prompter, Reply, ReviewAction, ReviewView};
 use tinmold_notation::Finding;
-use tinmold_project::answers::Session;
+use tinmold_project::answers::{Answers, Session};
 use tinmold_project::steps::StepChoice;
 
 /// A draft of a write, prepared from the answers so far.
@@ -85,4 +87,14 @@ pub fn require_answers(session: &Session<'_>, unattended: bool) -> Result<(), Fa
     let open: Vec<usize> =
         session.unanswered().filter(|at| !unattended || session.resolved()[*at].refusal.is_some()).collect();
     if open.is_empty() { Ok(()) } else { Err(missing(session, &open, unattended)) }
+}
+
+/// Ends a session with its answers; fails if one cannot be used.
+pub fn final_answers(session: Session<'_>) -> Result<Answers, Failure> {
+    session.finish().map_err(|problems| {
+        let failure = Failure::new(Exit::Missing, "some answers cannot be used");
+        problems.iter().fold(failure, |failure, problem| {
+            failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
+        })
+    })
 }

@@ -77,38 +77,32 @@ impl<'a> FitReport<'a> {
 
     /// Returns what cannot be applied, with its lines in the mold.
     pub fn unplaced(&self) -> String {
-        let mut out = String::new();
-        if self.fitting.missing.is_empty() {
-            return out;
-        }
-        let _ = writeln!(out, "\n{BOLD}{WARN}For you to place by hand{WARN:#}{BOLD:#}");
+        section("For you to place by hand", &self.unplaced_lines())
+    }
+
+    /// Returns the same, a line each.
+    pub fn unplaced_lines(&self) -> Vec<String> {
+        let mut lines = Vec::new();
         for (missing, around) in self.fitting.missing.iter().zip(&self.around) {
-            let _ =
-                writeln!(out, "  {NAME}{}{NAME:#} {}:", safe(&missing.path), safe(&missing.why.to_string()));
+            lines.push(format!("{NAME}{}{NAME:#} {}:", safe(&missing.path), safe(&missing.why.to_string())));
             let above = around.as_deref().unwrap_or(&[]);
             let (joint, above) =
                 above.split_last().map_or((None, above), |(joint, above)| (Some(joint), above));
-            for line in above {
-                let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe_line(line));
-            }
+            let faint = |line: &String| format!("    {FAINT}{}{FAINT:#}", safe_line(line));
+            lines.extend(above.iter().map(faint));
             let indented = joint.map_or("", |joint| &joint[..joint.len() - joint.trim_start().len()]);
-            for line in &missing.lines {
-                let _ = writeln!(out, "    {GOOD}+ {}{GOOD:#}", safe_line(&format!("{indented}{line}")));
-            }
-            if let Some(joint) = joint {
-                let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe_line(joint));
-            }
+            let new = missing.lines.iter();
+            lines.extend(
+                new.map(|line| format!("  {GOOD}+ {}{GOOD:#}", safe_line(&format!("{indented}{line}")))),
+            );
+            lines.extend(joint.map(faint));
         }
-        out
+        lines
     }
 
-    /// Values that are in the way.
+    /// Returns the values that are in the way.
     pub fn clashes(&self) -> String {
-        if self.fitting.clashes.is_empty() {
-            return String::new();
-        }
-        let lines: String = self.clash_lines().iter().map(|line| format!("  {line}\n")).collect();
-        format!("\n{BOLD}{WARN}Other values are in the way{WARN:#}{BOLD:#}\n{lines}")
+        section("Other values are in the way", &self.clash_lines())
     }
 
     /// Returns the same, a line each.
@@ -142,11 +136,7 @@ impl<'a> FitReport<'a> {
         let mut out = tree::draw(&self.root.display().to_string(), &rows, plain, most);
         let different: Vec<&str> = self.in_the_way(inspection).collect();
         if !different.is_empty() {
-            let _ = writeln!(
-                out,
-                "\n{WARN}There already, and different:{WARN:#} {}",
-                safe(&different.join(", "))
-            );
+            let _ = writeln!(out, "\n{WARN}In the way:{WARN:#} {}", safe(&different.join(", ")));
         }
         out + &self.changes(most) + &self.unplaced() + &self.clashes()
     }
@@ -265,6 +255,15 @@ impl<'a> FitReport<'a> {
             next.iter().for_each(|line| say!("  {line}"));
         }
     }
+}
+
+/// Returns lines below a heading; empty without lines.
+fn section(heading: &str, lines: &[String]) -> String {
+    if lines.is_empty() {
+        return String::new();
+    }
+    let lines: String = lines.iter().map(|line| format!("  {line}\n")).collect();
+    format!("\n{BOLD}{WARN}{heading}{WARN:#}{BOLD:#}\n{lines}")
 }
 
 /// Returns the diff of a file, cut after `most` lines.
