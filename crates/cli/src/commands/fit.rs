@@ -275,7 +275,7 @@ impl<'a> FitJob<'a> {
         let report = self.report_of(fitting);
         if !fitting.missing.is_empty() && !self.args.skip_missing {
             let message =
-                format!("the part {} does not find all its places; nothing was written", self.part.name);
+                format!("cannot place every line of the part {}; nothing was written", self.part.name);
             let failure = Failure::new(Exit::InTheWay, message);
             let failure = report.unplaced_lines().into_iter().fold(failure, Failure::line);
             return Err(failure.help("correct the file, or add --skip-missing to place these lines yourself"));
