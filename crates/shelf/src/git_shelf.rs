@@ -14,12 +14,11 @@ use crate::shelf::{Listing, Shelf};
 use crate::skipped::Skipped;
 use semver::Version;
 use std::collections::{HashMap, HashSet};
-use std::fs;
 use std::sync::Arc;
 use std::time::Duration;
-use tinmold_mold::package::{MOST_BYTES, open_archive, pack};
+use tinmold_mold::package::{MOST_BYTES, pack};
 use tinmold_mold::{Origin, Package};
-use tinmold_platform::digest::{Digest, digest_of};
+use tinmold_platform::digest::digest_of;
 
 /// The depth of a mold's directory in a repository with several.
 const DEEPEST: usize = 2;
@@ -118,10 +117,8 @@ impl GitShelf {
 
     /// Returns the releases that are kept, by where they are.
     fn known(&self) -> HashMap<String, Entry> {
-        let text = self.listings().kept().and_then(|kept| {
-            let digest: Digest = kept.index.parse().ok()?;
-            fs::read_to_string(self.network.cache.as_ref()?.file(&digest)?).ok()
-        });
+        let listings = self.listings();
+        let text = listings.kept().and_then(|kept| listings.index(&kept));
         let kept = text.and_then(|text| read_index(&text).ok()).unwrap_or_default();
         let single =
             |entry: &Entry, release: &Release| Entry { versions: vec![release.clone()], ..entry.clone() };
@@ -240,31 +237,20 @@ impl Shelf for GitShelf {
     }
 
     fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, ShelfError> {
-        let address = entry.address(&self.name, release);
-        let digest: Digest =
-            release.sha256.parse().map_err(|_| self.failed(SourceError::NoDigest(address.clone())))?;
-        let cache = self.network.cache.as_ref().ok_or_else(|| self.failed(SourceError::NoCache))?;
-        let place = match cache.file(&digest) {
-            Some(place) => place,
-            None => {
-                // The archive is gone, but the repository's copy may be there to make it again.
-                let again = || -> Result<(), GitError> {
-                    let repository =
-                        Repository::kept(&cache.folder("git", &self.url)).ok_or(GitError::NoCopy)?;
-                    let tree = release.archive.split('/').next().unwrap_or_default();
-                    let mut one = Entry { versions: vec![release.clone()], ..entry.clone() };
-                    self.pack(&repository.tree(tree)?, "", &mut one, &mut repository.reader()?)
-                };
-                if let Err(error) = again() {
-                    tracing::debug!(%error, "the archive cannot be made from the copy");
-                    self.ask(false)?;
-                }
-                let place = cache.file(&digest);
-                place.ok_or_else(|| self.failed(SourceError::Lost(address.clone())))?
+        self.listings().release(entry, release, |cache, digest, address| {
+            // The archive is gone, but the repository's copy may be there to make it again.
+            let again = || -> Result<(), GitError> {
+                let repository = Repository::kept(&cache.folder("git", &self.url)).ok_or(GitError::NoCopy)?;
+                let tree = release.archive.split('/').next().unwrap_or_default();
+                let mut one = Entry { versions: vec![release.clone()], ..entry.clone() };
+                self.pack(&repository.tree(tree)?, "", &mut one, &mut repository.reader()?)
+            };
+            if let Err(error) = again() {
+                tracing::debug!(%error, "the archive cannot be made from the copy");
+                self.ask(false)?;
             }
-        };
-        let package = open_archive(&place).map_err(|error| ShelfError::named(error, &address))?;
-        Ok(package.with_origin(Origin::Shelf(address)))
+            cache.file(digest).ok_or_else(|| self.failed(SourceError::Lost(address.to_owned())))
+        })
     }
 
     fn age(&self) -> Option<Duration> {

@@ -10,9 +10,8 @@ use crate::shelf::{Listing, Shelf};
 use std::fs;
 use std::sync::Arc;
 use std::time::Duration;
-use tinmold_mold::package::open_archive;
-use tinmold_mold::{Origin, Package};
-use tinmold_platform::digest::{Digest, digest_of_file};
+use tinmold_mold::Package;
+use tinmold_platform::digest::digest_of_file;
 
 /// A shelf that is an index over HTTP, with the archives below it.
 pub struct IndexShelf {
@@ -86,38 +85,27 @@ impl Shelf for IndexShelf {
 
     fn fetch(&self, entry: &Entry, release: &Release) -> Result<Package, ShelfError> {
         let failed = |reason: SourceError| ShelfError::source(&self.name, reason);
-        let address = entry.address(&self.name, release);
-        // The index was validated when it was read.
-        let expected: Digest =
-            release.sha256.parse().map_err(|_| failed(SourceError::NoDigest(address.clone())))?;
-        let cache = self.network.cache.as_ref().ok_or_else(|| failed(SourceError::NoCache))?;
-        let place = match cache.file(&expected) {
-            Some(place) => place,
-            None => {
-                let base = self.url.rfind('/').map_or("", |end| &self.url[..=end]);
-                let url = format!("{base}{}", release.archive);
-                let request = self.request(&url, &address, MOST_ARCHIVE);
-                let place = match fetch(&self.network, &request) {
-                    Ok(Answer::Fetched(place, _)) => place,
-                    Ok(Answer::Same) => {
-                        return Err(failed(SourceError::Network { url, error: NetworkError::Nothing }));
-                    }
-                    Err(error) => return Err(failed(SourceError::Network { url, error })),
-                };
-                let found = digest_of_file(&place).map_err(|error| failed(SourceError::Cache(error)))?;
-                if found != expected {
-                    remove(&place);
-                    return Err(ShelfError::Tampered {
-                        address,
-                        reason: Mismatch::Digest { found, expected },
-                    });
+        let package = self.listings().release(entry, release, |cache, &expected, address| {
+            let base = self.url.rfind('/').map_or("", |end| &self.url[..=end]);
+            let url = format!("{base}{}", release.archive);
+            let request = self.request(&url, address, MOST_ARCHIVE);
+            let place = match fetch(&self.network, &request) {
+                Ok(Answer::Fetched(place, _)) => place,
+                Ok(Answer::Same) => {
+                    return Err(failed(SourceError::Network { url, error: NetworkError::Nothing }));
                 }
-                cache.store(&place, &expected).map_err(|error| failed(SourceError::Cache(error)))?
+                Err(error) => return Err(failed(SourceError::Network { url, error })),
+            };
+            let found = digest_of_file(&place).map_err(|error| failed(SourceError::Cache(error)))?;
+            if found != expected {
+                remove(&place);
+                let reason = Mismatch::Digest { found, expected };
+                return Err(ShelfError::Tampered { address: address.to_owned(), reason });
             }
-        };
-        let package = open_archive(&place).map_err(|error| ShelfError::named(error, &address))?;
-        check_listed(&package, entry, release, &address)?;
-        Ok(package.with_origin(Origin::Shelf(address)))
+            cache.store(&place, &expected).map_err(|error| failed(SourceError::Cache(error)))
+        })?;
+        check_listed(&package, entry, release, &entry.address(&self.name, release))?;
+        Ok(package)
     }
 
     fn age(&self) -> Option<Duration> {

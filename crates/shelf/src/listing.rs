@@ -1,14 +1,18 @@
-//! The listing of a remote shelf, kept between runs: when it was fetched, and its index.
+//! What is kept of a remote shelf between runs: its listing (when it was fetched, and its index) and
+//! its archives.
 
 use crate::age::duration_in_words;
 use crate::cache::Cache;
-use crate::catalogue::Catalogue;
+use crate::catalogue::{Catalogue, Entry, Release};
 use crate::error::{ShelfError, SourceError};
 use crate::network::{Network, Validators};
 use crate::shelf::Listing;
 use serde::{Deserialize, Serialize};
 use std::fs;
+use std::path::PathBuf;
 use std::time::{Duration, SystemTime};
+use tinmold_mold::package::open_archive;
+use tinmold_mold::{Origin, Package};
 use tinmold_platform::digest::{Digest, digest_of};
 
 /// A note of an index that is kept.
@@ -54,6 +58,28 @@ impl Listings<'_> {
         let kept = self.kept()?;
         let is_whole = self.cache().ok()?.file(&kept.digest()?).is_some();
         is_whole.then_some(kept.validators)
+    }
+
+    /// Opens a release: its archive in the cache, else the one that `get` stores there.
+    ///
+    /// `get` takes the cache, the archive's digest and the release's address, and returns the path.
+    pub(crate) fn release(
+        &self,
+        entry: &Entry,
+        release: &Release,
+        get: impl FnOnce(&Cache, &Digest, &str) -> Result<PathBuf, ShelfError>,
+    ) -> Result<Package, ShelfError> {
+        let address = entry.address(self.shelf, release);
+        // The index was validated when it was read.
+        let no_digest = || ShelfError::source(self.shelf, SourceError::NoDigest(address.clone()));
+        let digest: Digest = release.sha256.parse().map_err(|_| no_digest())?;
+        let cache = self.cache()?;
+        let place = match cache.file(&digest) {
+            Some(place) => place,
+            None => get(cache, &digest, &address)?,
+        };
+        let package = open_archive(&place).map_err(|error| ShelfError::named(error, &address))?;
+        Ok(package.with_origin(Origin::Shelf(address)))
     }
 
     /// Returns the note of what is kept.
@@ -103,12 +129,17 @@ impl Listings<'_> {
         if let Ok(catalogue) = Catalogue::open(self.shelf, &stored, &index) {
             return Some(catalogue);
         }
-        let text = fs::read_to_string(cache.file(&digest)?).ok()?;
+        let text = self.index(kept)?;
         let catalogue = Catalogue::of_index(self.shelf, &text, &index).ok()?;
         if let Err(error) = cache.write(&stored, &catalogue.to_bytes()) {
             tracing::warn!(%error, "cannot store the catalogue; it is made again at the next use");
         }
         Some(catalogue)
+    }
+
+    /// Returns the text of a kept index, if it is intact.
+    pub(crate) fn index(&self, kept: &Kept) -> Option<String> {
+        fs::read_to_string(self.cache().ok()?.file(&kept.digest()?)?).ok()
     }
 
     /// Keeps a new index, once it is known to be one.
