@@ -142,17 +142,21 @@ fn a_stranger_runs_nothing_without_a_yes() {
     cast("b", &["--finish", "amrk"]).says(2, &[]);
     cast("b", &["--finish", "all", "--dry-run"]).says(0, &[]);
     assert!(!place.path("b").exists());
-    // No shell is used: the first ones on PATH would leave a trace.
+    // No shell is used, and no program of the working directory: the first ones on PATH would leave a
+    // trace.
     for shell in ["sh", "bash", "dash"] {
         script(&place, &format!("shells/{shell}"), "touch a-shell-ran");
     }
+    script(&place, "git", "touch a-program-here-ran");
     let path = std::env::var_os("PATH").unwrap_or_default();
-    let folders = std::iter::once(place.path("shells")).chain(std::env::split_paths(&path));
+    let folders = [place.path("shells"), ".".into()].into_iter().chain(std::env::split_paths(&path));
     let mut command = place.command();
     command.args(["cast", "./m", "b", "--unattended", "--finish", "all", "--vouch", &digest]);
     command.env("PATH", std::env::join_paths(folders).unwrap()).env("SHELL", place.path("shells/sh"));
     let ran = place.finish(&mut command).says(0, &[]);
-    assert!(!place.path("b/a-shell-ran").exists() && !place.path("a-shell-ran").exists());
+    for trace in ["b/a-shell-ran", "a-shell-ran", "a-program-here-ran"] {
+        assert!(!place.path(trace).exists(), "{trace}");
+    }
     assert!(!ran.err.contains('\u{1b}') && !ran.err.contains("Still to do"), "{}", ran.err);
     assert_eq!(place.read("b/ran"), "Gull Point|$(x) && y|later|");
     // A mold that changed is another one.

@@ -186,8 +186,7 @@ impl Repository {
             &["rev-parse", "--verify", "--quiet", "--end-of-options", &format!("{of}^{{tree}}")],
         )?;
         let id = id.trim().to_owned();
-        let output =
-            self.command().args(["ls-tree", "-r", "-t", "-l", "-z", &id]).stdin(Stdio::null()).output();
+        let output = process::output(self.command().args(["ls-tree", "-r", "-t", "-l", "-z", &id]));
         let output = output.map_err(GitError::Run)?;
         if !output.status.success() {
             return Err(GitError::Git(String::from_utf8_lossy(&output.stderr).trim().to_owned()));
@@ -217,6 +216,7 @@ impl Repository {
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())
             .stderr(Stdio::null());
+        tracing::debug!(program = %command.get_program().display(), "start");
         let mut git = command.spawn().map_err(GitError::Run)?;
         match (git.stdin.take(), git.stdout.take()) {
             (Some(ask), Some(answers)) => {

@@ -8,10 +8,11 @@ use crate::state;
 use crate::text::style::{BOLD, FAINT, NAME, safe};
 use std::io::Read;
 use std::path::Path;
-use std::process::{Command, Output, Stdio};
+use std::process::Output;
 use std::thread::{self, JoinHandle};
 use tinmold_mold::Mold;
 use tinmold_notation::did_you_mean;
+use tinmold_platform::process;
 use tinmold_project::answers::{
     AnswerSource, BuiltIns, Given, Offers, Problem, Session, SetError, SheetAnswers, SheetFormat,
     display_value, parse_set, parse_text, read_sheet,
@@ -131,9 +132,8 @@ impl Person {
     /// small cast.
     pub fn asked(wanted: bool) -> Self {
         let ask = || {
-            let mut git = Command::new("git");
-            git.args(["config", "--get-regexp", r"^user\.(name|email)$"]);
-            git.stdin(Stdio::null()).stderr(Stdio::null()).output().ok()
+            let mut git = process::command("git", Path::new("."));
+            process::output(git.args(["config", "--get-regexp", r"^user\.(name|email)$"])).ok()
         };
         Self(wanted.then(|| thread::Builder::new().spawn(ask).ok()).flatten())
     }

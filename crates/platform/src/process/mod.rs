@@ -5,4 +5,4 @@ mod path_search;
 mod run;
 
 pub use path_search::{programs, search_path, usual_directories};
-pub use run::{Ended, Outcome, Running, command, not_started, run, run_on_terminal};
+pub use run::{Ended, Outcome, Running, command, not_started, output, run, run_on_terminal};

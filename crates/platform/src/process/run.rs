@@ -4,7 +4,7 @@ use super::group::{is_gone, own_group, signal};
 use super::path_search::{programs, search_path};
 use std::io::{BufRead, BufReader, Read};
 use std::path::Path;
-use std::process::{Child, Command, ExitStatus, Stdio};
+use std::process::{Child, Command, ExitStatus, Output, Stdio};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::thread;
 use std::time::{Duration, Instant};
@@ -180,10 +180,9 @@ pub fn run(
         Ok(running) => running,
         Err(error) => return Outcome { ended: not_started(command, &error), took: begun.elapsed() },
     };
-    loop {
+    let ended = loop {
         if let Some(ended) = running.poll(each) {
-            tracing::debug!(program = %command.get_program().display(), %ended, "ended");
-            return Outcome { ended, took: running.took() };
+            break ended;
         }
         let ended = if is_cancelled() {
             Ended::Cancelled
@@ -193,8 +192,22 @@ pub fn run(
             continue;
         };
         running.end(each);
-        return Outcome { ended, took: running.took() };
-    }
+        break ended;
+    };
+    tracing::debug!(program = %command.get_program().display(), %ended, "ended");
+    Outcome { ended, took: running.took() }
+}
+
+/// Runs a quick program to its end, with no input, and returns all that it printed.
+///
+/// # Errors
+/// The program cannot be started.
+pub fn output(command: &mut Command) -> std::io::Result<Output> {
+    let program = command.get_program().display().to_string();
+    tracing::debug!(program, "start");
+    let output = command.stdin(Stdio::null()).output()?;
+    tracing::debug!(program, ended = %ended(output.status), "ended");
+    Ok(output)
 }
 
 /// Runs a program that gets the terminal.
