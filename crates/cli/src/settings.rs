@@ -237,6 +237,7 @@ impl Settings {
         };
         let places = Xdg::new().map_err(|error| failed(error.to_string()))?;
         let path = places.config_dir().join("tinmold/config.toml");
+        tracing::debug!(path = %path.display(), "read");
         let text = match fs::read_to_string(&path) {
             Ok(text) => text,
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
@@ -258,6 +259,7 @@ impl Settings {
     pub fn read() -> Result<Self, Failure> {
         let Ok(places) = Xdg::new() else { return Ok(Self::default()) };
         let path = places.config_dir().join("tinmold/config.toml");
+        tracing::debug!(path = %path.display(), "read");
         let text = match fs::read_to_string(&path) {
             Ok(text) => text,
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Self::default()),

@@ -27,8 +27,8 @@ fn last_path(mold: &Mold) -> Option<PathBuf> {
 
 /// Reads the answers of the last cast of the same mold, by key. An unreadable file offers nothing.
 pub fn last_answers(mold: &Mold) -> Vec<(String, Value)> {
-    let text = last_path(mold).and_then(|path| fs::read_to_string(path).ok());
-    let sheet = text.and_then(|text| read_sheet(mold, &text, SheetFormat::Toml).ok());
+    let text = last_path(mold).map(|path| stored_text(&path)).unwrap_or_default();
+    let sheet = read_sheet(mold, &text, SheetFormat::Toml).ok();
     sheet.map_or_else(Vec::new, |sheet| by_key(mold, sheet.answers))
 }
 
@@ -135,6 +135,7 @@ pub fn store_vouched(digest: &str, origin: &str) {
 
 /// Reads a file of the state; an unreadable one counts as empty, and is logged.
 fn stored_text(path: &Path) -> String {
+    tracing::debug!(path = %path.display(), "read");
     fs::read_to_string(path).unwrap_or_else(|error| {
         if error.kind() != std::io::ErrorKind::NotFound {
             tracing::warn!(path = %path.display(), %error, "cannot read the state");
@@ -143,9 +144,10 @@ fn stored_text(path: &Path) -> String {
     })
 }
 
-/// Logs that the state could not be stored: only a convenience is lost.
+/// Logs that the state was stored, or could not be: only a convenience is lost.
 fn forgive(path: &Path, stored: std::io::Result<()>) {
-    if let Err(error) = stored {
-        tracing::warn!(path = %path.display(), %error, "cannot store the state");
+    match stored {
+        Ok(()) => tracing::debug!(path = %path.display(), "stored"),
+        Err(error) => tracing::warn!(path = %path.display(), %error, "cannot store the state"),
     }
 }

@@ -47,7 +47,9 @@ fn every_step_is_logged_and_no_secret() {
         lines.collect::<Vec<_>>().join("\n")
     };
     let logged = log(&added.err) + &log(&done.err);
-    for step in ["fetch", "open_archive", "load_mold", "write", "stage", "renamed", "printf"] {
+    for step in
+        ["config.toml", "fetch", "open_archive", "load_mold", "write", "stage", "renamed", "stored", "printf"]
+    {
         assert!(logged.contains(step), "{step} is not in\n{logged}");
     }
     let minted = place.read("out/.env").trim_start_matches("KEY=").to_owned();

@@ -76,6 +76,7 @@ pub fn gather(mold: &Mold, args: &AnswerArgs) -> Result<Gathered, Failure> {
 
 fn sheet(mold: &Mold, path: &Path) -> Result<SheetAnswers, Failure> {
     let shown = if path == Path::new("-") { "standard input".to_owned() } else { path.display().to_string() };
+    tracing::debug!(path = shown, "read");
     let read = if path == Path::new("-") {
         let mut text = String::new();
         std::io::stdin().read_to_string(&mut text).map(|_| text)
