@@ -37,7 +37,7 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
     // service in any case.
     let script = "import os, pathlib, signal, subprocess, sys, time, urllib.request\n\
         target, port, path, text, file, old, new = sys.argv[1:]\n\
-        environment = {**os.environ, 'PORT': port}\n\
+        environment = {**os.environ, 'PORT': port, 'CARGO_TARGET_DIR': os.path.abspath('built')}\n\
         service = subprocess.Popen(['make', '-s', target], stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True, env=environment)\n\
         def answers(text):\n\
         \x20 found = None\n\

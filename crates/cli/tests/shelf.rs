@@ -276,7 +276,7 @@ fn free_text_stays_text() {
             "make test",
             "python3 -c 'import sys; sys.path.insert(0, \"tools\"); import build; print(build.SUMMARY)'",
         ),
-        ("rust-cli", "cargo", "cargo build --quiet", "target/debug/FOLDER help"),
+        ("rust-cli", "cargo", "cargo build --quiet", "cargo run --quiet -- help"),
         (
             "rust-service",
             "cargo",
