@@ -71,13 +71,17 @@ impl From<PackageError> for Failure {
     fn from(error: PackageError) -> Self {
         let exit = match error {
             PackageError::NotAMold(_) | PackageError::Unknown { .. } => Exit::Usage,
-            PackageError::NotUtf8(_) | PackageError::Special(_) | PackageError::Archive { .. } => {
-                Exit::Faulty
-            }
+            PackageError::NotUtf8(_)
+            | PackageError::Special(_)
+            | PackageError::ControlCharacter(_)
+            | PackageError::TooLarge { .. }
+            | PackageError::Archive { .. } => Exit::Faulty,
+            PackageError::Changed(_) => Exit::Refused,
             PackageError::Io { .. } => Exit::Failed,
         };
         let failure = Self::new(exit, error.to_string());
         match error {
+            PackageError::Changed(_) => failure.help("look at the mold again, then repeat the command"),
             PackageError::Unknown { name, nearest } => {
                 let known: Vec<String> = built_in_names().map(str::to_owned).collect();
                 unknown_mold(failure, &name, nearest.as_deref(), &known)
@@ -168,6 +172,7 @@ pub fn of_verify(error: VerifyError, package: &Package) -> Failure {
 pub fn of_plan(error: PlanError, package: &Package) -> Failure {
     match error {
         PlanError::Faulty(found) => Failure::findings(&found, package),
+        PlanError::Package(error) => error.into(),
     }
 }
 
@@ -175,6 +180,7 @@ pub fn of_plan(error: PlanError, package: &Package) -> Failure {
 pub fn of_write(error: WriteError, plan: &Plan<'_>) -> Failure {
     match error {
         WriteError::Plan(error) => of_plan(error, &plan.mold.package),
+        WriteError::Package(error) => error.into(),
         other => of_write_error(&other),
     }
 }
@@ -274,7 +280,7 @@ pub fn of_choice(error: ChoiceError, package: &Package) -> Failure {
         ChoiceError::NotVouched { origin, digest, steps } => {
             let failure = Failure::new(Exit::Refused, message)
                 .line(format!("from {}", safe(&origin)))
-                .line(format!("sha256 {digest}"));
+                .line(format!("digest {digest}"));
             let commands = steps.iter().flat_map(OfferedStep::commands);
             let lines = commands.map(|command| safe(&shell(&command)));
             lines.fold(failure, Failure::line).help(format!("if you mean to run these, add --vouch {digest}"))

@@ -36,6 +36,8 @@ pub const TAG_IN_FIXED_TEXT: Code = Code::error("tag-in-fixed-text");
 pub const BAD_MARKS: Code = Code::error("bad-marks");
 /// A pattern of `[[files]]` that cannot be read.
 pub const BAD_MATCH: Code = Code::error("bad-match");
+/// The project's folder would not be one portable name.
+pub const BAD_FOLDER: Code = Code::error("bad-folder");
 /// Two entries always have the same path.
 pub const SAME_PATH: Code = Code::error("same-path");
 /// A path that a project must not have.

@@ -22,6 +22,6 @@ pub use model::{
     BodyFile, DerivedValue, EachRule, Faulty, FileRules, FinishStep, Mold, MoldError, Need, Part, PartEdit,
     PartJoint, Piece, Preset, ResolveStep, StepAction, Texts, name_label, named_entry,
 };
-pub use package::{Content, File, Origin, Package, PackageError, built_in, built_in_names};
+pub use package::{Content, File, MoldDigest, Origin, Package, PackageError, built_in, built_in_names};
 pub use question::{Form, Kind, Offered, OptionInfo, Question, Refusal, Rules, check_value, typed};
 pub use snippet::{Snippet, has_tag};

@@ -116,7 +116,7 @@ fn a_packed_mold_is_what_it_was() {
         ("mold.toml", text(HEAD), 0o644),
     ];
     let files = files.map(|(path, content, mode)| File::new(path.to_owned(), content, mode));
-    let mold = Package::new(Origin::BuiltIn("m".into()), files.into());
+    let mold = Package::new(Origin::BuiltIn("m".into()), files.into()).unwrap();
     let packed = || {
         let mut bytes = Vec::new();
         pack(&mold, "m-1.0.0", &mut bytes).unwrap();

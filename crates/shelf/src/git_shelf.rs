@@ -180,7 +180,8 @@ impl GitShelf {
             blobs.iter().map(|(object, path)| reader.file(object, path)).collect::<Result<Vec<_>, _>>()?;
         files.sort_by(|a, b| a.path.cmp(&b.path));
         let release = &mut one.versions[0];
-        let package = Package::new(Origin::Shelf(self.name.clone()), files);
+        let package = Package::new(Origin::Shelf(self.name.clone()), files)
+            .map_err(|error| GitError::Entry(error.to_string()))?;
         let mut bytes = Vec::new();
         pack(&package, &format!("{}-{}", one.name, release.version), &mut bytes)
             .map_err(|error| GitError::Entry(error.to_string()))?;

@@ -186,12 +186,7 @@ impl<'a> Cast<'a> {
         if let Some(dir) = &self.args.dir {
             return Ok(dir.clone());
         }
-        let name = match &self.mold.texts.folder {
-            Some(folder) => {
-                folder.render(&self.mold.scope, &answers.values).map_err(|finding| self.faulty(finding))?
-            }
-            None => self.mold.name().to_owned(),
-        };
+        let name = self.mold.folder_name(&answers.values).map_err(|finding| self.faulty(finding))?;
         Ok(PathBuf::from(name))
     }
 

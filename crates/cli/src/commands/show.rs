@@ -184,7 +184,7 @@ fn needs_and_steps(mold: &Mold) -> String {
     }
     let built_in = mold.package.origin.is_built_in();
     if let (false, false, Ok(digest)) = (built_in, mold.finish.is_empty(), mold.package.digest()) {
-        let _ = writeln!(out, "  {FAINT}sha256 {digest}{FAINT:#}");
+        let _ = writeln!(out, "  {FAINT}digest {digest}{FAINT:#}");
     }
     out
 }

@@ -11,7 +11,7 @@ pub fn offered(choice: &StepChoice) -> String {
     let mut out = format!("\n{BOLD}Afterwards{BOLD:#}\n");
     if !choice.vouched {
         out += &format!(
-            "  {WARN}You have not vouched for these steps:{WARN:#} they come from {}\n  {FAINT}sha256 {}{FAINT:#}\n",
+            "  {WARN}You have not vouched for these steps:{WARN:#} they come from {}\n  {FAINT}digest {}{FAINT:#}\n",
             safe(&choice.origin),
             choice.digest
         );

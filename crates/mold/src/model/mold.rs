@@ -3,12 +3,16 @@
 use super::body::{BODY, BodyFile, EachRule, MatchedRule};
 use super::steps::{FinishStep, Need};
 use super::texts::Texts;
+use crate::codes;
 use crate::manifest::Header;
 use crate::package::Package;
 use crate::question::{Offered, Question};
 use crate::snippet::Snippet;
 use std::collections::BTreeMap;
-use tinmold_notation::{Fragments, Marks, NameId, Scope, Setting, Syntax, Value};
+use tinmold_notation::{
+    Finding, Fragments, Marks, NameId, Scope, Setting, Span, Syntax, Value, Values,
+};
+use tinmold_platform::paths::portable_name;
 
 /// A mold that can be asked and rendered.
 #[derive(Debug)]
@@ -92,6 +96,30 @@ impl Mold {
     #[must_use]
     pub fn version(&self) -> &str {
         self.header.version.get_ref()
+    }
+
+    /// Returns the name of the project's folder if the user names none. Where a project goes is the
+    /// user's choice: the mold gives one name, never a path.
+    ///
+    /// # Errors
+    /// The text cannot be rendered, or is not one portable name.
+    pub fn folder_name(&self, values: &Values) -> Result<String, Finding> {
+        let (name, span) = match &self.texts.folder {
+            Some(folder) => (folder.render(&self.scope, values)?, folder.span()),
+            None => {
+                let span = self.header.name.span();
+                (self.name().to_owned(), Span::new(span.start, span.end))
+            }
+        };
+        let reason = match portable_name(&name) {
+            Ok(()) if name.starts_with('.') => "begins with a dot".to_owned(),
+            Ok(()) => return Ok(name),
+            Err(reason) => reason.to_string(),
+        };
+        let message = format!("the project's folder {name:?} {reason}");
+        let help = "the folder is one name that every system takes, not a path; \
+            to write elsewhere, name the folder: tinmold cast MOLD DIR";
+        Err(Finding::new("mold.toml", span, codes::BAD_FOLDER, message, help))
     }
 
     /// Returns the path in the package of a file of the body.

@@ -41,7 +41,7 @@ pub fn open_archive(path: &Path) -> Result<Package, PackageError> {
     let file = fs::File::open(path).map_err(|source| PackageError::Io { path: path.to_owned(), source })?;
     let files =
         unpack(file).map_err(|reason| PackageError::Archive { name: path.display().to_string(), reason })?;
-    Ok(Package::new(Origin::Archive(path.to_owned()), files))
+    Package::new(Origin::Archive(path.to_owned()), files)
 }
 
 fn unpack(bytes: impl Read) -> Result<Vec<File>, ArchiveError> {

@@ -27,5 +27,5 @@ pub fn built_in(name: &str) -> Result<Package, PackageError> {
     };
     let files =
         files.iter().map(|(path, mode, bytes)| File::new(*path, Content::Held(Cow::Borrowed(bytes)), *mode));
-    Ok(Package::new(Origin::BuiltIn((*name).to_owned()), files.collect()))
+    Package::new(Origin::BuiltIn((*name).to_owned()), files.collect())
 }

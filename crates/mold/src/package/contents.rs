@@ -1,13 +1,14 @@
 //! A package: the files of a mold, sorted by path.
 
 use super::error::PackageError;
+use super::limits::{LARGEST_TEXT, MOST_BYTES};
+use super::mold_digest::MoldDigest;
 use super::on_disk::OnDisk;
 use super::origin::Origin;
 use std::borrow::Cow;
 use std::io::Read;
-use std::path::PathBuf;
 use std::sync::OnceLock;
-use tinmold_platform::digest::{Digest, Hasher, digest_of, digest_of_file};
+use tinmold_platform::digest::{Digest, Hasher, digest_of};
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
 
@@ -48,9 +49,15 @@ pub enum Content {
 
 impl Package {
     /// Makes a package of files that are sorted by path.
-    #[must_use]
-    pub fn new(origin: Origin, files: Vec<File>) -> Self {
-        Self { origin, files }
+    ///
+    /// # Errors
+    /// A path holds a control character: in the list that the digest is made of, it could stand for
+    /// other lines.
+    pub fn new(origin: Origin, files: Vec<File>) -> Result<Self, PackageError> {
+        match files.iter().find(|file| has_control_character(&file.path)) {
+            Some(file) => Err(PackageError::ControlCharacter(file.path.clone())),
+            None => Ok(Self { origin, files }),
+        }
     }
 
     /// Returns the same files with another origin.
@@ -76,13 +83,11 @@ impl Package {
         })
     }
 
-    /// Computes the digest of the mold: SHA-256 over a line `DIGEST MODE PATH` for each file, by path.
-    /// DIGEST is that of the bytes (of a link, that of its target), MODE the permission bits in octal,
-    /// or `link` or `folder`.
+    /// Computes the digest of the mold, as [`MoldDigest`] describes it.
     ///
     /// # Errors
-    /// A file cannot be read.
-    pub fn digest(&self) -> Result<Digest, PackageError> {
+    /// A file cannot be read, or changed since it was read before.
+    pub fn digest(&self) -> Result<MoldDigest, PackageError> {
         if self.files.iter().any(|file| file.digest.get().is_none()) {
             parallel::map(&self.files, |_, file| file.digest().map(drop))
                 .into_iter()
@@ -100,8 +105,13 @@ impl Package {
                 hash.update(piece.as_bytes());
             }
         }
-        Ok(hash.finish())
+        Ok(MoldDigest(hash.finish()))
     }
+}
+
+/// Returns true if the text holds a character of Unicode's category Cc.
+fn has_control_character(text: &str) -> bool {
+    text.bytes().any(|byte| byte < 0x20 || byte >= 0x7f) && text.chars().any(char::is_control)
 }
 
 impl File {
@@ -123,51 +133,88 @@ impl File {
     /// Returns the bytes; those of a link or folder are empty.
     ///
     /// # Errors
-    /// The file cannot be read.
+    /// The file cannot be read, is too large to be held, or changed since it was read before.
     pub fn read(&self) -> Result<Cow<'_, [u8]>, PackageError> {
         match &self.content {
             Content::Held(bytes) => Ok(Cow::Borrowed(bytes)),
-            Content::OnDisk(disk) => {
-                let path = disk.path(&self.path);
-                std::fs::read(&path).map(Cow::Owned).map_err(|source| PackageError::Io { path, source })
+            Content::OnDisk(_) => {
+                let mut bytes = Vec::new();
+                self.read_up_to(MOST_BYTES, &mut bytes, &mut DirHandle::default())?;
+                Ok(Cow::Owned(bytes))
             }
             Content::Link(_) | Content::EmptyFolder => Ok(Cow::Borrowed(&[])),
         }
     }
 
-    /// Opens the file where it lies on disk; `None` for what is in memory.
+    /// Opens the bytes for reading in pieces; `None` for a link or folder.
     ///
     /// # Errors
     /// The file cannot be opened.
-    pub fn open(&self, directory: &mut DirHandle) -> Option<std::io::Result<std::fs::File>> {
-        match &self.content {
-            Content::OnDisk(disk) => Some(disk.open(&self.path, directory)),
-            _ => None,
-        }
+    pub fn reader(&self, directory: &mut DirHandle) -> Option<Result<FileReader<'_>, PackageError>> {
+        let source = match &self.content {
+            Content::Held(bytes) => Source::Held(bytes),
+            Content::OnDisk(disk) => match disk.open(&self.path, directory) {
+                Ok(file) => Source::OnDisk(file),
+                Err(source) => return Some(Err(self.io(source))),
+            },
+            Content::Link(_) | Content::EmptyFolder => return None,
+        };
+        Some(Ok(FileReader { file: self, source, hash: Hasher::new() }))
     }
 
     /// Appends the bytes of a file on disk to `buffer` and keeps their digest.
     ///
     /// # Errors
-    /// The file cannot be read.
+    /// The file cannot be read, is too large for a file that is rendered, or changed since it was read
+    /// before.
     pub fn read_into(&self, buffer: &mut Vec<u8>, directory: &mut DirHandle) -> Result<(), PackageError> {
+        self.read_up_to(LARGEST_TEXT, buffer, directory)
+    }
+
+    fn read_up_to(
+        &self,
+        limit: u64,
+        buffer: &mut Vec<u8>,
+        directory: &mut DirHandle,
+    ) -> Result<(), PackageError> {
         let start = buffer.len();
+        let too_large = || PackageError::TooLarge { path: self.path.clone(), limit };
         match &self.content {
             Content::Held(bytes) => buffer.extend_from_slice(bytes),
             Content::OnDisk(disk) => {
-                let read = disk.open(&self.path, directory).and_then(|file| {
-                    let length = usize::try_from(disk.length_of(&file)?).unwrap_or(0);
-                    // One byte more lets one call see the end of the file. `take` keeps the library from
-                    // asking for the length again.
-                    buffer.reserve(length + 1);
-                    file.take(u64::MAX).read_to_end(buffer)
-                });
-                read.map_err(|source| PackageError::Io { path: disk.path(&self.path), source })?;
+                let file = disk.open(&self.path, directory).map_err(|source| self.io(source))?;
+                // The length is checked first: a sparse file can be larger than the memory.
+                let length = disk.length_of(&file).map_err(|source| self.io(source))?;
+                if length > limit {
+                    return Err(too_large());
+                }
+                // One byte more lets one call see the end of the file.
+                buffer.reserve(usize::try_from(length).unwrap_or(0) + 1);
+                let read = file.take(limit + 1).read_to_end(buffer).map_err(|source| self.io(source))?;
+                if read as u64 > limit {
+                    return Err(too_large());
+                }
             }
             Content::Link(_) | Content::EmptyFolder => {}
         }
-        self.digest.get_or_init(|| digest_of(&buffer[start..]));
-        Ok(())
+        self.same(digest_of(&buffer[start..])).map(drop)
+    }
+
+    fn io(&self, source: std::io::Error) -> PackageError {
+        let path = match &self.content {
+            Content::OnDisk(disk) => disk.path(&self.path),
+            _ => self.path.clone().into(),
+        };
+        PackageError::Io { path, source }
+    }
+
+    /// Keeps the digest of bytes that were read. Whoever vouches for a mold vouches for these bytes: every
+    /// later reading must give the same.
+    fn same(&self, found: Digest) -> Result<Digest, PackageError> {
+        match *self.digest.get_or_init(|| found) == found {
+            true => Ok(found),
+            false => Err(PackageError::Changed(self.path.clone())),
+        }
     }
 
     /// Computes the SHA-256 digest of the bytes; of a link, that of its target.
@@ -178,14 +225,11 @@ impl File {
         if let Some(digest) = self.digest.get() {
             return Ok(*digest);
         }
-        let digest = match &self.content {
-            Content::Held(bytes) => digest_of(bytes),
-            Content::Link(target) => digest_of(target.as_bytes()),
-            Content::EmptyFolder => digest_of(b""),
-            Content::OnDisk(disk) => {
-                let path: PathBuf = disk.path(&self.path);
-                digest_of_file(&path).map_err(|source| PackageError::Io { path, source })?
-            }
+        let digest = match (&self.content, self.reader(&mut DirHandle::default())) {
+            (Content::Held(bytes), _) => digest_of(bytes),
+            (Content::Link(target), _) => digest_of(target.as_bytes()),
+            (_, None) => digest_of(b""),
+            (_, Some(reader)) => return reader?.finish(),
         };
         Ok(*self.digest.get_or_init(|| digest))
     }
@@ -204,5 +248,45 @@ impl File {
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.len() == 0
+    }
+}
+
+/// Reads the bytes of a file in pieces, and holds them against those that were read before.
+pub struct FileReader<'f> {
+    file: &'f File,
+    source: Source<'f>,
+    hash: Hasher,
+}
+
+enum Source<'f> {
+    Held(&'f [u8]),
+    OnDisk(std::fs::File),
+}
+
+impl FileReader<'_> {
+    /// Reads what is left, and returns the digest of all bytes.
+    ///
+    /// # Errors
+    /// The file cannot be read, or changed since it was read before.
+    pub fn finish(mut self) -> Result<Digest, PackageError> {
+        let mut buffer = vec![0; 64 * 1024];
+        loop {
+            match self.read(&mut buffer) {
+                Ok(0) => return self.file.same(self.hash.finish()),
+                Ok(_) => {}
+                Err(source) => return Err(self.file.io(source)),
+            }
+        }
+    }
+}
+
+impl Read for FileReader<'_> {
+    fn read(&mut self, buffer: &mut [u8]) -> std::io::Result<usize> {
+        let length = match &mut self.source {
+            Source::Held(bytes) => bytes.read(buffer)?,
+            Source::OnDisk(file) => file.read(buffer)?,
+        };
+        self.hash.update(&buffer[..length]);
+        Ok(length)
     }
 }

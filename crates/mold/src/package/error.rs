@@ -31,6 +31,20 @@ pub enum PackageError {
     /// Something that is not a file, folder or link.
     #[error("{0} is not a file, a folder or a link; a mold holds nothing else")]
     Special(PathBuf),
+    /// A path with a control character.
+    #[error("the path {0:?} holds a control character; a mold holds no such files")]
+    ControlCharacter(String),
+    /// A file that is too large to be read as a whole.
+    #[error("{path} is larger than {} MiB; mark it `copy` if it is not rendered", limit >> 20)]
+    TooLarge {
+        /// The path in the mold.
+        path: String,
+        /// The limit in bytes.
+        limit: u64,
+    },
+    /// A file that changed while the mold was used.
+    #[error("{0} of the mold changed while it was used")]
+    Changed(String),
     /// The system refused.
     #[error("cannot read {path}: {source}")]
     Io {

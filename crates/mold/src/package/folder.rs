@@ -32,7 +32,7 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
         }
     }
     files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
-    Ok(Package::new(Origin::Folder(folder.to_owned()), files))
+    Package::new(Origin::Folder(folder.to_owned()), files)
 }
 
 /// The files and folders of one directory, with their paths in the mold.

@@ -6,14 +6,17 @@ mod contents;
 mod error;
 mod folder;
 mod limits;
+mod mold_digest;
 mod on_disk;
 mod origin;
 
 pub use archive::{open_archive, pack};
 pub use built_in::{built_in, built_in_names};
-pub use contents::{Content, File, Package};
+pub use contents::{Content, File, FileReader, Package};
 pub use error::{ArchiveError, PackageError};
 pub use folder::open_folder;
+pub(crate) use limits::LARGEST_MANIFEST;
 pub use limits::MOST_BYTES;
+pub use mold_digest::MoldDigest;
 pub use on_disk::OnDisk;
 pub use origin::Origin;

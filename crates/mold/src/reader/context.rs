@@ -2,7 +2,7 @@
 
 use crate::codes;
 use crate::manifest::{Placed, ShapeError, ShapeErrorKind};
-use crate::package::{Package, PackageError};
+use crate::package::{LARGEST_MANIFEST, Package, PackageError};
 use crate::snippet::Snippet;
 use std::ops::Range;
 use std::path::PathBuf;
@@ -129,6 +129,10 @@ pub(super) fn manifest_text(package: &Package, path: &str) -> Result<Result<Stri
     let Some(file) = package.file(path) else {
         return Err(PackageError::NotAMold(PathBuf::from(package.origin.to_string())));
     };
+    if file.len() > LARGEST_MANIFEST {
+        let message = format!("{path} is larger than {} MiB", LARGEST_MANIFEST >> 20);
+        return Ok(Err(Finding::new(path, Span::default(), codes::UNREADABLE_MANIFEST, message, "")));
+    }
     Ok(String::from_utf8(file.read()?.into_owned()).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
         let message = format!("{path} is not UTF-8 text (byte {at})");

@@ -3,7 +3,7 @@
 use super::entry::{Entry, EntryKind};
 use super::{Plan, PlanError};
 use tinmold_mold::formats::{self, LARGEST_PARSED};
-use tinmold_mold::{BodyFile, Content, Holds, codes};
+use tinmold_mold::{BodyFile, Content, Holds, PackageError, codes};
 use tinmold_notation::{Finding, Position, Renderer, Span, origin};
 use tinmold_platform::digest::Digest;
 use tinmold_platform::dir_handle::DirHandle;
@@ -93,6 +93,7 @@ impl Plan<'_> {
             match result {
                 Ok(size) => sizes.push(size),
                 Err(PlanError::Faulty(found)) => findings.extend(found),
+                Err(other) => return Err(other),
             }
         }
         if findings.is_empty() {
@@ -138,6 +139,7 @@ impl Rendering<'_> {
                 self.digest = Some(digest);
                 self.render_bytes(entry, &bytes, out)
             }
+            Err(error @ PackageError::Changed(_)) => Err(error.into()),
             Err(error) => {
                 let path = plan.mold.path_of(file);
                 let message = error.to_string();

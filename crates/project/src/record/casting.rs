@@ -4,9 +4,8 @@ use crate::answers::{Answers, as_toml};
 use crate::plan::Plan;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-use tinmold_mold::Mold;
+use tinmold_mold::{Mold, MoldDigest};
 use tinmold_notation::Value;
-use tinmold_platform::digest::Digest;
 
 /// The form of record that this program writes, and the newest that it reads.
 pub(super) const FORMAT: u32 = 1;
@@ -45,7 +44,7 @@ pub struct CastingMold {
     pub version: String,
     /// The address it was found at.
     pub address: String,
-    /// The SHA-256 digest of all its files, as 64 hexadecimal digits.
+    /// The digest of all its files, as [`MoldDigest`] prints it; earlier programs computed another.
     pub digest: String,
 }
 
@@ -121,7 +120,7 @@ pub struct Splice {
 
 impl CastingMold {
     /// Returns a mold of this digest.
-    pub(crate) fn of(mold: &Mold, digest: Digest) -> Self {
+    pub(crate) fn of(mold: &Mold, digest: MoldDigest) -> Self {
         Self {
             name: mold.name().to_owned(),
             version: mold.version().to_owned(),
@@ -134,7 +133,7 @@ impl CastingMold {
 impl Casting {
     /// Returns the record of a cast by `plan`, of a mold of this digest.
     #[must_use]
-    pub fn of(plan: &Plan<'_>, digest: Digest) -> Self {
+    pub fn of(plan: &Plan<'_>, digest: MoldDigest) -> Self {
         let (mold, answers) = (plan.mold, &plan.answers);
         let text = |name: &str| match mold.scope.find(name).and_then(|id| answers.values.get(id)) {
             Some(Value::Text(text)) => text.clone(),

@@ -22,6 +22,7 @@ pub(super) fn uncovered(plan: &Plan<'_>, present: Option<&str>) -> Vec<Finding> 
                 bytes = file.read().map(std::borrow::Cow::into_owned).unwrap_or_default();
             }
             Err(PlanError::Faulty(findings)) => return findings,
+            Err(PlanError::Package(_)) => {}
         }
         text.push('\n');
         text.push_str(&String::from_utf8_lossy(&bytes));

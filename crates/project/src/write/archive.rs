@@ -10,7 +10,6 @@ use crate::verify::VerifiedPlan;
 use std::fs::{self, File};
 use std::io::{BufWriter, Read, Seek, Write};
 use std::path::Path;
-use tinmold_mold::Content;
 use tinmold_platform::digest::{Digest, digest_of, write_digests};
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::tarball::Tarball;
@@ -142,15 +141,10 @@ fn pack<W: Write + Seek>(
             }
             Rendered::AsIs => {
                 let length = source.len();
-                let packed = match (source.open(&mut DirHandle::default()), &source.content) {
-                    (Some(file), _) => {
-                        file.and_then(|file| packer.file(&entry.path, mode, length, &mut file.take(length)))
-                    }
-                    (None, Content::Held(bytes)) => packer.file(&entry.path, mode, length, &mut &**bytes),
-                    (None, _) => return Ok((0, None)),
-                };
-                packed.map_err(io())?;
-                Ok((length, Some(source.digest()?)))
+                let Some(bytes) = source.reader(&mut DirHandle::default()) else { return Ok((0, None)) };
+                let mut bytes = bytes?;
+                packer.file(&entry.path, mode, length, &mut bytes).map_err(io())?;
+                Ok((length, Some(bytes.finish()?)))
             }
         },
     }

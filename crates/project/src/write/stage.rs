@@ -9,7 +9,6 @@ use std::borrow::Cow;
 use std::fs::{self, File};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering};
-use tinmold_mold::Content;
 use tinmold_platform::digest::{Digest, digest_of};
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
@@ -134,21 +133,13 @@ impl<'p> Worker<'p> {
             let digest = same.unwrap_or_else(|| digest_of(&self.buffer));
             return Ok((self.buffer.len() as u64, Some(digest)));
         }
-        let length = match (source.open(&mut self.source), &source.content) {
-            (Some(from), _) => {
-                let mut from = from.map_err(WriteError::io("read", &*source.path))?;
-                let to = self.target.create(&self.path, mode);
-                // The system shares the blocks where it can.
-                to.and_then(|mut to| std::io::copy(&mut from, &mut to))
-                    .map_err(WriteError::io("write", &self.path))?
-            }
-            (None, Content::Held(bytes)) => {
-                self.target.write(&self.path, bytes, mode).map_err(WriteError::io("write", &self.path))?;
-                bytes.len() as u64
-            }
-            (None, _) => 0,
-        };
-        Ok((length, Some(source.digest()?)))
+        let Some(from) = source.reader(&mut self.source) else { return Ok((0, None)) };
+        let mut from = from?;
+        let to = self.target.create(&self.path, mode);
+        let length = to
+            .and_then(|mut to| std::io::copy(&mut from, &mut to))
+            .map_err(WriteError::io("write", &self.path))?;
+        Ok((length, Some(from.finish()?)))
     }
 
     fn set_path(&mut self, inside: &str) {

@@ -17,7 +17,7 @@ pub fn package(manifest: &str, files: &[(&str, &str)]) -> Package {
         .map(|(path, text)| File::new(path.to_owned(), Content::Held(text.as_bytes().to_vec().into()), 0o644))
         .collect();
     files.sort_by(|a, b| a.path.cmp(&b.path));
-    Package::new(Origin::BuiltIn("ferry-board".into()), files)
+    Package::new(Origin::BuiltIn("ferry-board".into()), files).unwrap()
 }
 
 pub fn mold(manifest: &str, files: &[(&str, &str)]) -> Mold {
