@@ -283,9 +283,12 @@ fn all_findings(manifest: &str, files: &[(&str, &str)], limits: &Limits) -> Vec<
         let mold = common::mold(manifest, files);
         let Ok(answers) = session(&mold, &[], Offers::default()).finish() else { return found };
         let planned = match Plan::new(&mold, &answers, limits).map(Plan::verify) {
-            Ok(Ok(plan)) => plan.sizes().map(drop).map_err(|PlanError::Faulty(found)| found),
+            Ok(Ok(plan)) => match plan.sizes() {
+                Err(PlanError::Faulty(found)) => Err(found),
+                _ => Ok(()),
+            },
             Ok(Err(VerifyError::Faulty(found))) | Err(PlanError::Faulty(found)) => Err(found),
-            Ok(Err(VerifyError::Unsafe(_))) => Ok(()),
+            Ok(Err(VerifyError::Unsafe(_))) | Err(PlanError::Package(_)) => Ok(()),
         };
         found.extend(planned.err().unwrap_or_default());
     }

@@ -307,6 +307,9 @@ pub struct FitArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct FinishArgs {
+    /// Show what the recovery of interrupted writes would change, and ask.
+    #[arg(long, conflicts_with_all = ["steps", "vouch"])]
+    pub recover: bool,
     /// The names of steps to run without asking, or `all`
     pub steps: Vec<String>,
     /// The project, or a directory in it; the current directory if this is left out

@@ -224,7 +224,9 @@ pub fn of_write_error(error: &WriteError) -> Failure {
         WriteError::OtherProject { .. } => nothing(Exit::InTheWay, error).help("name another folder"),
         WriteError::Record(record) => of_record(record),
         WriteError::Cancelled => Failure::new(Exit::Interrupted, error.to_string()),
-        WriteError::Io { .. } => nothing(Exit::Failed, error),
+        WriteError::Io { .. } | WriteError::BadName(_) => nothing(Exit::Failed, error),
+        WriteError::State(_) => nothing(Exit::Failed, error)
+            .help("without it an interrupted write could not be undone; make that directory writable"),
         WriteError::HalfDone { .. } => Failure::new(Exit::Failed, error.to_string())
             .help("remove the cause, then run tinmold there again: it undoes the write"),
     }

@@ -12,6 +12,7 @@ use tinmold_mold::Mold;
 use tinmold_notation::Value;
 use tinmold_platform::digest::digest_of;
 use tinmold_project::answers::{Answers, SheetFormat, read_sheet, sheet_of};
+use tinmold_project::write::Journals;
 
 /// By key, as an answer sheet holds it.
 pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {
@@ -81,6 +82,12 @@ fn of_casting(root: &Path) -> Option<PathBuf> {
     let root = root.canonicalize().ok()?;
     let digest = digest_of(root.as_os_str().as_encoded_bytes()).to_string();
     Some(folder.join(&digest[..24]))
+}
+
+/// Returns the journals of writes, which a later run recovers from.
+pub fn journals() -> Journals {
+    let state = Xdg::new().ok().and_then(|places| places.state_dir());
+    Journals::new(state.map(|state| state.join("tinmold/journals")))
 }
 
 /// Returns the directory for the logs of a project's finishing steps.

@@ -42,11 +42,19 @@ impl Chance {
     }
 }
 
-/// Starts the program and kills it `delay` after `begun` exists; returns true if it was still
-/// running.
-fn kill_after(place: &Place, args: &[&str], delay: Duration, begun: Option<&str>) -> bool {
+/// Returns true once a journal lists moves.
+fn has_moves(place: &Place) -> bool {
+    let journals = fs::read_dir(place.path(".home/state/tinmold/journals")).into_iter().flatten();
+    journals
+        .flatten()
+        .any(|entry| fs::read_to_string(entry.path()).is_ok_and(|text| text.contains("\"moves\"")))
+}
+
+/// Starts the program and kills it `delay` after its start, or after its moves began; returns true if it
+/// was still running.
+fn kill_after(place: &Place, args: &[&str], delay: Duration, in_moves: bool) -> bool {
     let mut child = place.command().args(args).stderr(Stdio::null()).spawn().unwrap();
-    while begun.is_some_and(|path| !place.path(path).exists()) && child.try_wait().unwrap().is_none() {
+    while in_moves && !has_moves(place) && child.try_wait().unwrap().is_none() {
         thread::sleep(Duration::from_micros(50));
     }
     thread::sleep(delay);
@@ -68,7 +76,7 @@ fn killed_at_any_instant_a_new_folder_is_whole_or_not_there() {
     for _ in 0..KILLS {
         let _ = fs::remove_dir_all(place.path("out"));
         let delay = Duration::from_micros(chance.below(whole_time * 6 / 5));
-        at_work += u32::from(kill_after(&place, &args, delay, None));
+        at_work += u32::from(kill_after(&place, &args, delay, false));
         absent += u32::from(!place.path("out").exists());
         if place.path("out").exists() {
             assert_eq!(content(&place, "out"), whole);
@@ -104,12 +112,8 @@ fn killed_at_any_instant_a_folder_that_was_there_comes_back_or_is_complete() {
     for turn in 0..KILLS {
         fill(&place);
         // At any instant of the whole run, and of the part that moves files.
-        let (most, begun) = if turn % 2 == 0 {
-            (whole_time, None)
-        } else {
-            (whole_time / 12, Some("out/.tinmold/pending/journal.json"))
-        };
-        kill_after(&place, &args, Duration::from_micros(chance.below(most)), begun);
+        let (most, in_moves) = if turn % 2 == 0 { (whole_time, false) } else { (whole_time / 12, true) };
+        kill_after(&place, &args, Duration::from_micros(chance.below(most)), in_moves);
         let ran = place
             .finish(place.command().args(["status", "--format", "json"]).current_dir(place.path("out/own")));
         undone += u32::from(ran.err.contains("was undone"));
@@ -148,12 +152,13 @@ fn killed_at_any_instant_a_fit_is_whole_or_taken_back() {
     let (mut chance, mut undone, mut turned) = (Chance(13), 0, 0);
     for turn in 0..KILLS {
         let is_fitted = content(&place, "out") == with;
-        let (most, begun) = if turn % 2 == 0 {
-            (whole_time, None)
-        } else {
-            (whole_time / 12, Some("out/.tinmold/pending/journal.json"))
-        };
-        kill_after(&place, &ways[usize::from(is_fitted)], Duration::from_micros(chance.below(most)), begun);
+        let (most, in_moves) = if turn % 2 == 0 { (whole_time, false) } else { (whole_time / 12, true) };
+        kill_after(
+            &place,
+            &ways[usize::from(is_fitted)],
+            Duration::from_micros(chance.below(most)),
+            in_moves,
+        );
         let ran = place.finish(place.command().arg("status").current_dir(place.path("out"))).says(0, &[]);
         undone += u32::from(ran.err.contains("was undone"));
         let now = content(&place, "out");

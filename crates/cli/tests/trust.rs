@@ -5,12 +5,28 @@ mod common;
 
 use common::{Place, run_in};
 use std::fs;
+use std::os::unix::fs::symlink;
+use std::process::Command;
 
 #[test]
 fn the_destination_is_the_users_choice() {
     for folder in [
-        "..", ".", "../x", "/tmp/x", "a/b", "a\\\\b", ".git", ".GIT", ".hidden", "git~1", "nul", "COM1.txt", "",
-        "x ", "x:y", ".\u{200c}git",
+        "..",
+        ".",
+        "../x",
+        "/tmp/x",
+        "a/b",
+        "a\\\\b",
+        ".git",
+        ".GIT",
+        ".hidden",
+        "git~1",
+        "nul",
+        "COM1.txt",
+        "",
+        "x ",
+        "x:y",
+        ".\u{200c}git",
     ] {
         let place = Place::new();
         place.mold("", &[("body/hooks/pre-commit", "x")]);
@@ -48,4 +64,94 @@ fn one_digest_is_one_mold() {
     fs::write(place.path("m/body/a\n644 b"), "x").unwrap();
     place.run(&["cast", "./m", "--unattended"]).says(5, &["control character"]);
     assert!(!place.path("out").exists());
+}
+
+#[test]
+fn nothing_in_a_clone_is_believed() {
+    let place = Place::new();
+    place.mold("", &[("body/a", "x")]);
+    place.run(&["cast", "./m", "clone", "--unattended"]).says(0, &[]);
+    // What earlier programs took for a write at work, and what looks like something staged.
+    let journal = "{\"format\":1,\"folders\":[],\"steps\":[{\"path\":\"a\",\"was\":\"0\",\"new\":null}]}";
+    place.write("clone/.tinmold/pending/journal.json", journal).write("clone/.tinmold/pending/old/a", "evil");
+    place.write("clone/.tinmold-stage-mine/notes", "mine").write("clone/.tinmold/stage-1/old/a", "evil");
+    let before = place.listing("clone");
+    for args in
+        [&["status"][..], &["finish"], &["fit", "--dry-run"], &["find"], &["cast", "./m", ".", "--dry-run"]]
+    {
+        let ran = place.finish(place.command().args(args).current_dir(place.path("clone")));
+        assert!(!ran.err.contains("ecover") && !ran.err.contains("interrupted"), "{args:?}: {}", ran.err);
+        assert_eq!(place.listing("clone"), before, "{args:?}");
+    }
+    assert_eq!(place.read("clone/a"), "x");
+    // A record is a file of its own, through no link.
+    let record = place.path("clone/.tinmold/casting.toml");
+    let text = fs::read_to_string(&record).unwrap();
+    let pipe = |path: &str| assert!(Command::new("mkfifo").arg(place.path(path)).status().unwrap().success());
+    let refuse = |exit: i32| {
+        for command in ["status", "finish", "fit"] {
+            let mut limited = place.command_of("timeout".as_ref());
+            limited.args(["20", env!("CARGO_BIN_EXE_tinmold"), command]).current_dir(place.path("clone"));
+            place.finish(&mut limited).says(exit, &[]);
+        }
+        let args = ["cast", "./m", "clone", "--unattended", "--if-present", "replace"];
+        let ran = place.run(&args);
+        assert!([1, 4, 6].contains(&ran.code), "{}", ran.err);
+    };
+    fs::remove_file(place.path("clone/.tinmold/files.sha256")).unwrap();
+    pipe("clone/.tinmold/files.sha256");
+    refuse(1);
+    fs::remove_file(&record).unwrap();
+    pipe("clone/.tinmold/casting.toml");
+    refuse(1);
+    fs::remove_file(&record).unwrap();
+    place.write("elsewhere/casting.toml", text);
+    symlink(place.path("elsewhere/casting.toml"), &record).unwrap();
+    refuse(1);
+    fs::remove_dir_all(place.path("clone/.tinmold")).unwrap();
+    symlink(place.path("elsewhere"), place.path("clone/.tinmold")).unwrap();
+    refuse(1);
+    assert_eq!(place.listing("elsewhere"), ["casting.toml"]);
+}
+
+#[test]
+fn a_link_that_is_swapped_in_is_not_followed() {
+    let place = Place::new();
+    place.mold("", &[("body/a.txt", "x")]);
+    for number in 0..400 {
+        place.write(&format!("m/body/d{}/{number}.txt", number % 8), "new");
+    }
+    place.write("outside/keep", "mine");
+    for turn in 0..12 {
+        let (out, outside) = (place.path("out"), place.path("outside"));
+        let _ = fs::remove_dir_all(&out);
+        for number in 0..8 {
+            place.write(&format!("out/d{number}/{number}.txt"), "old");
+        }
+        let mut command = place.command();
+        command.args(["cast", "./m", "out", "--unattended", "--if-present", "replace", "--quiet"]);
+        let mut child = command.stderr(std::process::Stdio::null()).spawn().unwrap();
+        let mut swapped = 0;
+        while child.try_wait().unwrap().is_none() {
+            let folder = out.join(format!("d{}", (turn + swapped) % 8));
+            let aside = out.join(format!("was{swapped}"));
+            if fs::rename(&folder, &aside).is_ok() {
+                swapped += usize::from(symlink(&outside, &folder).is_ok());
+            }
+            std::thread::sleep(std::time::Duration::from_micros(700));
+        }
+        child.wait().unwrap();
+        assert_eq!(place.listing("outside"), ["keep"]);
+    }
+}
+
+#[test]
+fn without_a_state_directory_an_existing_folder_stays_as_it_is() {
+    let place = Place::new();
+    place.mold("", &[("body/a", "x")]);
+    place.write("out/mine", "mine").write(".home/state", "a file");
+    place.run(&["cast", "./m", "out", "--unattended"]).says(1, &["state"]);
+    assert_eq!(place.listing("out"), ["mine"]);
+    place.run(&["cast", "./m", "new", "--unattended"]).says(0, &[]);
+    assert_eq!(place.listing("new"), [".tinmold/", ".tinmold/casting.toml", ".tinmold/files.sha256", "a"]);
 }

@@ -70,7 +70,14 @@ pub fn digest_of(bytes: &[u8]) -> Digest {
 /// # Errors
 /// The file cannot be read.
 pub fn digest_of_file(path: &Path) -> Result<Digest> {
-    let mut file = File::open(path)?;
+    digest_of_reader(File::open(path)?)
+}
+
+/// Computes the digest of all that can be read.
+///
+/// # Errors
+/// It cannot be read.
+pub fn digest_of_reader(mut file: impl Read) -> Result<Digest> {
     let mut hash = Hasher::new();
     let mut buffer = vec![0; 64 * 1024];
     loop {

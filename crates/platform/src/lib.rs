@@ -7,4 +7,5 @@ pub mod parallel;
 pub mod paths;
 pub mod process;
 pub mod read_dir;
+pub mod root_dir;
 pub mod tarball;

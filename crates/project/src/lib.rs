@@ -13,7 +13,7 @@
 //! let answers = session.finish().map_err(|problems| problems[0].refusal.to_string())?;
 //! let plan = Plan::new(&mold, &answers, &Limits::default())?.verify()?;
 //! let inspection = write::inspect(&plan, "harbor-times".as_ref())?;
-//! plan.write(&inspection, &[], &())?;
+//! plan.write(&inspection, &[], &write::Journals::default(), &())?;
 //! # Ok(()) }
 //! ```
 

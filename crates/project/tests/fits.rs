@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
-use common::{choices, mold, session};
+use common::{choices, journals, mold, session};
 use std::fs;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -80,7 +80,13 @@ fn write(
     observer: &dyn Observer,
 ) -> Result<Fit, WriteError> {
     let inspection = inspect(&fitting.plan, &recorded.root)?;
-    fitting.write(&inspection, &choices(&inspection, &fitting.plan, choice), Some(recorded), observer)
+    fitting.write(
+        &inspection,
+        &choices(&inspection, &fitting.plan, choice),
+        Some(recorded),
+        &journals(&recorded.root),
+        observer,
+    )
 }
 
 #[test]
@@ -134,7 +140,7 @@ fn a_fit_sees_the_casting_and_is_recorded_with_what_takes_it_back() {
     assert_eq!((fit.added.as_slice(), fit.changed.len()), (&["berths/A1.txt".to_owned()][..], 0));
     let after = record::open(&root).unwrap();
     assert_eq!(after.casting.part.len(), 1);
-    Undo::of(&after).unwrap().write(&()).unwrap();
+    Undo::of(&after).unwrap().write(&journals(&root), &()).unwrap();
     assert_eq!(record::open(&root).unwrap().casting, recorded.casting);
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
     assert!(!root.join("berths").exists() && !root.join("keys").exists());
@@ -155,7 +161,7 @@ fn a_file_that_its_owner_changed_stays_changed() {
     assert_ne!(after.digests["tides.json"], recorded.digests["tides.json"]);
     let status = record::status(&after);
     assert_eq!(status.of(FileStatus::Changed).collect::<Vec<_>>(), ["board.txt"]);
-    Undo::of(&after).unwrap().write(&()).unwrap();
+    Undo::of(&after).unwrap().write(&journals(&root), &()).unwrap();
     assert_eq!(fs::read_to_string(root.join("board.txt")).unwrap(), "mine\n# joint: piers (tinmold)\n");
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
 }
@@ -220,11 +226,11 @@ fn what_somebody_writes_meanwhile_is_never_lost() {
     let after = record::open(&root).unwrap();
     let undo = Undo::of(&after).unwrap();
     fs::write(root.join("a.txt"), "mine\n").unwrap();
-    assert!(matches!(undo.write(&()), Err(WriteError::Changed(_))));
+    assert!(matches!(undo.write(&journals(&root), &()), Err(WriteError::Changed(_))));
     fs::write(root.join("a.txt"), "a\n").unwrap();
     let undo = Undo::of(&after).unwrap();
     fs::write(root.join("board.txt"), "mine\n").unwrap();
-    assert!(matches!(undo.write(&()), Err(WriteError::Changed(_))));
+    assert!(matches!(undo.write(&journals(&root), &()), Err(WriteError::Changed(_))));
     assert!(root.join("a.txt").exists() && root.join("b.txt").exists());
     let Err(UndoError::NotAsFitted { files, .. }) = Undo::of(&after) else { panic!("it is taken back") };
     assert!(matches!(&files[..], [(path, UndoProblem::Changed)] if path == "board.txt"), "{files:?}");
@@ -246,13 +252,13 @@ fn what_gives_place_comes_back_if_it_was_text() {
     let paths: Vec<String> = inspection.conflicts(&fitting.plan).into_iter().map(|one| one.path).collect();
     assert_eq!(paths, ["a.txt", "b.txt"]);
     let mixed = [Choice::Replace, Choice::Aside];
-    let fit = fitting.write(&inspection, &mixed, Some(&recorded), &()).unwrap();
+    let fit = fitting.write(&inspection, &mixed, Some(&recorded), &journals(&root), &()).unwrap();
     assert_eq!(fit.added, ["b.txt.from-mold"]);
     assert_eq!(fit.changed, ["a.txt", "board.txt", "tides.json"]);
     let after = record::open(&root).unwrap();
     let undo = Undo::of(&after).unwrap();
     assert_eq!(undo.removed, ["b.txt.from-mold"]);
-    undo.write(&()).unwrap();
+    undo.write(&journals(&root), &()).unwrap();
     assert_eq!(fs::read_to_string(root.join("a.txt")).unwrap(), "mine\n");
     assert!(!root.join("b.txt.from-mold").exists());
     assert_eq!(record::open(&root).unwrap().digests, recorded.digests);
@@ -339,7 +345,7 @@ fn permissions_and_links_stay_what_they_are() {
     write(&fitting, &recorded, None, &()).unwrap();
     let mode = || fs::metadata(root.join("board.txt")).unwrap().permissions().mode() & 0o777;
     assert_eq!(mode(), 0o750);
-    Undo::of(&record::open(&root).unwrap()).unwrap().write(&()).unwrap();
+    Undo::of(&record::open(&root).unwrap()).unwrap().write(&journals(&root), &()).unwrap();
     assert_eq!(mode(), 0o750);
     // A file that became a link is not written through.
     fs::rename(root.join("board.txt"), place.path().join("elsewhere")).unwrap();

@@ -2,18 +2,23 @@
 #![allow(clippy::unwrap_used, clippy::panic)]
 
 mod common;
-use common::{mold, session, write};
+use common::{journal_folder, journals, mold, session, write};
 use std::fs;
 use std::io::Read;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use tempfile::TempDir;
-use tinmold_mold::{Content, File, Mold};
+use tinmold_mold::package::open_folder;
+use tinmold_mold::{Content, File, Mold, PackageError};
 use tinmold_notation::{Finding, Position};
 use tinmold_platform::digest::digest_of;
+use tinmold_platform::root_dir::RootDir;
 use tinmold_project::answers::Offers;
 use tinmold_project::plan::{Limits, Plan, PlanError};
 use tinmold_project::verify::VerifyError;
-use tinmold_project::write::{ArchiveFormat, Choice, Recovered, WriteError, recover_inside, write_archive};
+use tinmold_project::write::{
+    ArchiveFormat, Choice, Journals, Recovered, Unrecovered, WriteError, inspect, pending, recover,
+    write_archive,
+};
 
 const MANIFEST: &str = "[[question]]\nkey = \"pier\"\nask = \"?\"\nkind = \"text\"\ndefault = \"tide\"\n\
     [[question]]\nkey = \"night\"\nask = \"?\"\nkind = \"flag\"\n";
@@ -25,11 +30,13 @@ fn stopped(manifest: &str, files: &[(&str, &str)], given: &[(&str, &str)], limit
     let plan = match Plan::new(&mold, &answers, limits) {
         Ok(plan) => plan,
         Err(PlanError::Faulty(found)) => return found,
+        Err(error) => panic!("{error}"),
     };
     match plan.verify() {
         Ok(plan) => match plan.sizes() {
             Ok(_) => Vec::new(),
             Err(PlanError::Faulty(found)) => found,
+            Err(error) => panic!("{error}"),
         },
         Err(VerifyError::Faulty(found)) => found,
         Err(error) => panic!("{error}"),
@@ -121,120 +128,244 @@ fn a_cast_has_its_limits() {
     assert_eq!(stopped("", &three, &[], &small)[0].code.as_str(), "limit-reached");
 }
 
-/// A write that was killed: its journal, and what it staged and kept.
-fn left_behind(root: &Path, journal: &str, files: &[(&str, &str)]) {
-    let work = root.join(".tinmold/pending");
-    fs::create_dir_all(work.join("new")).unwrap();
-    fs::write(work.join("journal.json"), journal).unwrap();
-    for (path, text) in files {
-        let path = root.join(path);
-        fs::create_dir_all(path.parent().unwrap()).unwrap();
-        fs::write(path, text).unwrap();
+#[test]
+fn a_mold_that_changes_after_its_digest_is_not_cast() {
+    let files = [("a.txt", "{= today =}"), ("raw.txt", "as it is"), ("blob", "\0\u{1}")];
+    for changed in ["a.txt", "raw.txt", "blob"] {
+        let place = TempDir::new().unwrap();
+        let folder = place.path().join("m");
+        fs::create_dir_all(folder.join("body")).unwrap();
+        let manifest = "[mold]\nname = \"m\"\nversion = \"1.0.0\"\nsummary = \"s\"\n\
+            [[files]]\nmatch = \"raw.txt\"\ncopy = true\n";
+        fs::write(folder.join("mold.toml"), manifest).unwrap();
+        for (path, text) in files {
+            fs::write(folder.join("body").join(path), text).unwrap();
+        }
+        let mold = Mold::load(open_folder(&folder).unwrap()).unwrap();
+        mold.package.digest().unwrap();
+        let answers = session(&mold, &[], Offers::default()).finish().unwrap();
+        let plan = Plan::new(&mold, &answers, &Limits::default()).unwrap().verify().unwrap();
+        fs::write(folder.join("body").join(changed), "evil").unwrap();
+        let to = place.path().join("out");
+        let written = write(&plan, &to, &());
+        let is_refused = matches!(
+            written,
+            Err(WriteError::Package(PackageError::Changed(_))
+                | WriteError::Plan(PlanError::Package(PackageError::Changed(_))))
+        );
+        assert!(is_refused && !to.exists(), "{changed}: {written:?}");
+        let file = place.path().join("out.zip");
+        assert!(write_archive(&plan, &file, ArchiveFormat::Zip, "out", None, &journals(&file), &()).is_err());
+        assert!(!file.exists());
     }
+}
+
+/// A project with a write that was killed, and the journals beside it.
+struct Killed {
+    place: TempDir,
+    root: PathBuf,
+}
+
+impl Killed {
+    /// Makes the staging directory `.tinmold/stage-x` with these files of the project.
+    fn new(files: &[(&str, &str)]) -> Self {
+        let place = TempDir::new().unwrap();
+        let root = place.path().canonicalize().unwrap().join("casting");
+        for folder in ["new", "old"] {
+            fs::create_dir_all(root.join(".tinmold/stage-x").join(folder)).unwrap();
+        }
+        for (path, text) in files {
+            let path = root.join(path);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, text).unwrap();
+        }
+        Self { place, root }
+    }
+
+    fn identity(path: &Path) -> String {
+        let found = RootDir::open(path).unwrap().itself().unwrap().identity;
+        format!("{{\"device\":{},\"inode\":{}}}", found.device, found.inode)
+    }
+
+    /// Writes the journal: its beginning and these lines.
+    fn journal(&self, lines: &[&str]) {
+        let bytes: Vec<String> = self.root.to_str().unwrap().bytes().map(|byte| byte.to_string()).collect();
+        let begin = format!(
+            "{{\"begin\":{{\"format\":2,\"kind\":\"existing\",\"root\":{{\"Unix\":[{}]}},\"identity\":{},\
+             \"stage\":\".tinmold/stage-x\",\"makes_own\":true}}}}\n",
+            bytes.join(","),
+            Self::identity(&self.root)
+        );
+        let staged = Self::identity(&self.root.join(".tinmold/stage-x"));
+        let lines: String = lines.iter().map(|line| line.replace("STAGED", &staged) + "\n").collect();
+        let folder = journal_folder(&self.root);
+        fs::create_dir_all(&folder).unwrap();
+        fs::write(folder.join("1.jsonl"), begin + &lines).unwrap();
+    }
+
+    fn recover(&self) -> Vec<Recovered> {
+        let (recovered, unrecovered) = recover(&journals(&self.root), &[&self.root]);
+        assert!(unrecovered.is_empty(), "{unrecovered:?}");
+        recovered
+    }
+
+    fn text(&self, path: &str) -> Option<String> {
+        fs::read_to_string(self.root.join(path)).ok()
+    }
+}
+
+/// A line of a journal with these moves: path, text before, text after.
+fn moves(folders: &str, steps: &[(&str, Option<&str>, Option<&str>)]) -> String {
+    let digest = |text: &Option<&str>| {
+        text.map_or("null".to_owned(), |text| format!("\"{}\"", digest_of(text.as_bytes())))
+    };
+    let steps: Vec<String> = steps
+        .iter()
+        .map(|(path, was, new)| {
+            format!("{{\"path\":\"{path}\",\"was\":{},\"new\":{}}}", digest(was), digest(new))
+        })
+        .collect();
+    format!("{{\"moves\":{{\"folders\":[{folders}],\"steps\":[{}]}}}}", steps.join(","))
 }
 
 #[test]
 fn what_somebody_changed_since_a_kill_stays() {
-    let place = TempDir::new().unwrap();
-    let root = place.path();
-    let (new, old) = (digest_of(b"new"), digest_of(b"old"));
-    let step = |path: &str, was: &str| format!("{{\"path\":\"{path}\",\"was\":{was},\"new\":\"{new}\"}}");
-    let old = format!("\"{old}\"");
+    let (new, old) = (Some("new"), Some("old"));
     let steps = [
-        step("made", "null"),
-        step("made-changed", "null"),
-        step("d/replaced", &old),
-        step("changed", &old),
-        step("waits", "null"),
+        ("made", None, new),
+        ("made-changed", None, new),
+        ("d/replaced", old, new),
+        ("changed", old, new),
+        ("no-copy", old, new),
+        ("waits", None, new),
     ];
-    let journal = format!("{{\"format\":1,\"folders\":[\"d\",\"e\"],\"steps\":[{}]}}", steps.join(","));
-    let work = ".tinmold/pending";
-    let files = [
+    let killed = Killed::new(&[
         ("made", "new"),
         ("made-changed", "mine"),
         ("d/replaced", "new"),
-        (&format!("{work}/old/d/replaced"), "old"),
+        (".tinmold/stage-x/old/d/replaced", "old"),
         ("changed", "mine"),
-        (&format!("{work}/old/changed"), "old"),
-        (&format!("{work}/new/waits"), "new"),
+        (".tinmold/stage-x/old/changed", "old"),
+        ("changed.before-cast", "taken"),
+        // Not the copy that the journal lists.
+        ("no-copy", "new"),
+        (".tinmold/stage-x/old/no-copy", "another"),
+        (".tinmold/stage-x/new/waits", "new"),
+    ]);
+    fs::create_dir(killed.root.join("e")).unwrap();
+    killed.journal(&["{\"staged\":STAGED}", &moves("\"d\",\"e\"", &steps)]);
+    let left = vec![
+        ("no-copy".to_owned(), None),
+        ("changed".to_owned(), Some("changed.before-cast-2".to_owned())),
+        ("made-changed".to_owned(), None),
     ];
-    left_behind(root, &journal, &files);
-    fs::create_dir(root.join("e")).unwrap();
-    let recovered = recover_inside(root).unwrap();
-    let left = vec!["changed".to_owned(), "made-changed".to_owned()];
-    assert_eq!(recovered, Some(Recovered::Undone(root.to_owned(), left)));
-    let read = |path: &str| fs::read_to_string(root.join(path)).ok();
+    assert_eq!(killed.recover(), [Recovered::Undone(killed.root.clone(), left)]);
     let expected = [
         ("made", None),
         ("made-changed", Some("mine")),
         ("d/replaced", Some("old")),
         ("changed", Some("mine")),
-        ("changed.before-cast", Some("old")),
+        ("changed.before-cast", Some("taken")),
+        ("changed.before-cast-2", Some("old")),
+        ("no-copy", Some("new")),
         ("waits", None),
     ];
     for (path, text) in expected {
-        assert_eq!(read(path).as_deref(), text, "{path}");
+        assert_eq!(killed.text(path).as_deref(), text, "{path}");
     }
-    assert!(!root.join("e").exists() && !root.join(".tinmold").exists());
-    assert_eq!(recover_inside(root).unwrap(), None);
+    assert!(!killed.root.join("e").exists() && !killed.root.join(".tinmold").exists());
+    assert_eq!(killed.recover(), []);
 }
 
 #[test]
 fn a_kill_at_the_very_beginning_or_end_leaves_nothing() {
-    let gone = "{\"format\":1,\"folders\":[],\"steps\":[{\"path\":\"d/e/gone\",\"was\":\"0\",\"new\":null}]}";
-    for (work, journal) in [("", ""), ("/pending", ""), ("/pending/new", ""), ("/pending", gone)] {
-        let place = TempDir::new().unwrap();
-        let root = place.path();
-        fs::create_dir_all(root.join("d/e")).unwrap();
-        fs::write(root.join("d/mine"), "mine").unwrap();
-        fs::create_dir_all(root.join(format!(".tinmold{work}"))).unwrap();
-        if !journal.is_empty() {
-            fs::write(root.join(".tinmold/pending/done.json"), journal).unwrap();
-        }
-        assert_eq!(recover_inside(root).unwrap(), Some(Recovered::Finished(root.to_owned())), "{work}");
-        assert!(!root.join(".tinmold").exists() && root.join("d/mine").exists());
+    let gone = moves("", &[("d/e/gone", Some("x"), None)]);
+    let all = ["{\"staged\":STAGED}", &gone, "\"done\""];
+    for lines in [&all[..0], &all[..1], &all[..]] {
+        let killed = Killed::new(&[("d/mine", "mine")]);
+        fs::create_dir_all(killed.root.join("d/e")).unwrap();
+        killed.journal(lines);
+        assert_eq!(killed.recover(), [Recovered::Finished(killed.root.clone())], "{lines:?}");
+        assert!(!killed.root.join(".tinmold").exists() && killed.root.join("d/mine").exists());
         // A folder that a file went from is part of the work, and any other is not.
-        assert_eq!(root.join("d/e").exists(), journal.is_empty());
-        assert_eq!(recover_inside(root).unwrap(), None);
+        assert_eq!(killed.root.join("d/e").exists(), lines.len() < 3);
+        assert_eq!(killed.recover(), []);
     }
+    // A line that did not reach the disk is not there.
+    let killed = Killed::new(&[("made", "new")]);
+    killed.journal(&["{\"staged\":STAGED}", &moves("", &[("made", None, Some("new"))])]);
+    let path = journal_folder(&killed.root).join("1.jsonl");
+    let text = fs::read_to_string(&path).unwrap();
+    fs::write(&path, &text[..text.len() - 1]).unwrap();
+    assert_eq!(killed.recover(), [Recovered::Finished(killed.root.clone())]);
+    assert_eq!(killed.text("made").as_deref(), Some("new"));
 }
 
 #[test]
-fn a_journal_is_not_believed() {
-    let step = |path: &str| {
-        format!(
-            "{{\"format\":1,\"folders\":[],\"steps\":[{{\"path\":\"{path}\",\"was\":\"0\",\"new\":\"1\"}}]}}"
-        )
-    };
-    let cases = [
-        "{".to_owned(),
-        "{\"format\":7,\"folders\":[],\"steps\":[]}".to_owned(),
-        "{\"format\":1,\"folders\":[\"../x\"],\"steps\":[]}".to_owned(),
-        step("../victim"),
-        step("/etc/passwd"),
-        step(".git/hooks/post-checkout"),
-        step(".tinmold/pending/x"),
-        step("link/victim"),
-    ];
-    for journal in cases {
-        let place = TempDir::new().unwrap();
-        let root = place.path().join("casting");
-        let evil = [
-            (".tinmold/pending/old/victim", "evil"),
-            (".tinmold/pending/old/link/victim", "evil"),
-            (".tinmold/pending/old/.git/hooks/post-checkout", "evil"),
-            ("../victim", "good"),
-            ("../elsewhere/victim", "good"),
-        ];
-        left_behind(&root, &journal, &evil);
-        #[cfg(unix)]
-        std::os::unix::fs::symlink("../elsewhere", root.join("link")).unwrap();
-        let refused = matches!(recover_inside(&root), Err(WriteError::Record(_)));
-        assert!(refused, "{journal} is believed");
-        for path in ["victim", "elsewhere/victim"] {
-            assert_eq!(fs::read_to_string(place.path().join(path)).unwrap(), "good");
-        }
-        assert!(!root.join(".git").exists());
+fn only_what_a_journal_of_the_users_lists_is_touched() {
+    // A staging directory that no journal lists, or another one than the journal's.
+    let killed = Killed::new(&[(".tinmold/stage-x/old/a", "a"), (".tinmold/pending/journal.json", "{}")]);
+    assert_eq!(killed.recover(), []);
+    killed.journal(&["{\"staged\":{\"device\":1,\"inode\":1}}"]);
+    killed.recover();
+    assert_eq!(killed.text(".tinmold/stage-x/old/a").as_deref(), Some("a"));
+    // A link on the way is not followed.
+    let killed = Killed::new(&[(".tinmold/stage-x/old/link/victim", "evil")]);
+    fs::create_dir(killed.place.path().join("elsewhere")).unwrap();
+    fs::write(killed.place.path().join("elsewhere/victim"), "good").unwrap();
+    #[cfg(unix)]
+    std::os::unix::fs::symlink("../elsewhere", killed.root.join("link")).unwrap();
+    for steps in [
+        [("link/victim", Some("evil"), Some("good"))],
+        [("../elsewhere/victim", Some("evil"), Some("good"))],
+        [("/tmp/victim", None, Some("good"))],
+    ] {
+        killed.journal(&["{\"staged\":STAGED}", &moves("", &steps)]);
+        let (recovered, unrecovered) = recover(&journals(&killed.root), &[&killed.root]);
+        assert_eq!((recovered.len(), unrecovered.len()), (0, 1), "{steps:?}");
+    }
+    let victim = killed.place.path().join("elsewhere/victim");
+    assert_eq!(fs::read_to_string(victim).unwrap(), "good");
+    // A project that was moved is named, and recovered only when the user says so.
+    let killed = Killed::new(&[("made", "new")]);
+    killed.journal(&["{\"staged\":STAGED}", &moves("", &[("made", None, Some("new"))])]);
+    let moved = killed.root.with_file_name("moved");
+    fs::rename(&killed.root, &moved).unwrap();
+    fs::create_dir(&killed.root).unwrap();
+    for near in [&moved, &killed.root] {
+        let (recovered, unrecovered) = recover(&journals(&killed.root), &[near]);
+        assert!(recovered.is_empty() && matches!(unrecovered[..], [Unrecovered::Moved { .. }]));
+    }
+    assert!(moved.join("made").exists());
+    let mut pending = pending(&journals(&killed.root), &moved);
+    assert_eq!((&pending[0].folder, &pending[0].paths), (&moved, &vec!["made".to_owned()]));
+    let expected = Recovered::Undone(moved.clone(), Vec::new());
+    assert_eq!(pending.remove(0).recover().unwrap(), Some(expected));
+    assert!(!moved.join("made").exists() && !moved.join(".tinmold").exists());
+}
+
+#[cfg(unix)]
+#[test]
+fn without_a_private_state_directory_only_new_folders_are_written() {
+    use std::os::unix::fs::PermissionsExt;
+    let place = TempDir::new().unwrap();
+    let mold = mold("", &[("body/a", "a")]);
+    let answers = session(&mold, &[], Offers::default()).finish().unwrap();
+    let plan = Plan::new(&mold, &answers, &Limits::default()).unwrap().verify().unwrap();
+    let open = place.path().join("open");
+    fs::create_dir(&open).unwrap();
+    fs::set_permissions(&open, fs::Permissions::from_mode(0o777)).unwrap();
+    fs::write(place.path().join("file"), "x").unwrap();
+    for (number, journals) in
+        [None, Some(open), Some(place.path().join("file/x"))].into_iter().map(Journals::new).enumerate()
+    {
+        let (new, old) =
+            (place.path().join(format!("new{number}")), place.path().join(format!("old{number}")));
+        fs::create_dir(&old).unwrap();
+        let write = |folder: &Path| plan.write(&inspect(&plan, folder).unwrap(), &[], &journals, &());
+        assert!(matches!(write(&old), Err(WriteError::State(_))));
+        assert_eq!(fs::read_dir(&old).unwrap().count(), 0);
+        write(&new).unwrap();
     }
 }
 
@@ -262,7 +393,8 @@ fn an_archive_holds_what_a_folder_would() {
     let folder = place.path().join("board");
     write(&plan, &folder, &()).unwrap();
     let file = place.path().join("board.tar.gz");
-    let pack = |present| write_archive(&plan, &file, ArchiveFormat::TarGz, "board", present, &());
+    let pack =
+        |present| write_archive(&plan, &file, ArchiveFormat::TarGz, "board", present, &journals(&file), &());
     let written = pack(None).unwrap();
     assert_eq!((written.files, written.local), (4, vec![".env".to_owned()]));
     assert!(matches!(pack(None), Err(WriteError::ArchiveExists(_))));

@@ -162,7 +162,7 @@ fn what_goes_wrong_half_way_leaves_nothing() {
     let Err(WriteError::Plan(error)) = cast(&mold, &place.path().join("new/out"), &()) else {
         panic!("a broken mold is cast")
     };
-    let PlanError::Faulty(found) = error;
+    let PlanError::Faulty(found) = error else { panic!("{error}") };
     let codes: Vec<_> = found.iter().map(|finding| finding.code.as_str()).collect();
     assert_eq!(codes, ["unreadable-file", "unknown-name"]);
     assert_eq!(names(place.path()), ["m"]);

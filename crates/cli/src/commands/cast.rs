@@ -225,14 +225,23 @@ impl<'a> Cast<'a> {
         if let (Some(file), Some(format)) = (&self.args.archive, self.archive) {
             let watch = Watch::new(self.global.hides_progress());
             let top = folder_name(&folder).unwrap_or_default();
-            return Ok(write::write_archive(plan, file, format, &top, if_present, &watch).map_err(failed)?);
+            return Ok(write::write_archive(
+                plan,
+                file,
+                format,
+                &top,
+                if_present,
+                &state::journals(),
+                &watch,
+            )
+            .map_err(failed)?);
         }
-        recovery::at(&folder).map_err(failed)?;
+        recovery::at(&folder)?;
         self.refuse_unnamed(&folder, prompter.is_some())?;
         let inspection = write::inspect(plan, &folder).map_err(failed)?;
         let choices = conflicts::decide(plan, &inspection, if_present, prompter)?;
         let watch = Watch::new(self.global.hides_progress());
-        Ok(plan.write(&inspection, &choices, &watch).map_err(failed)?)
+        Ok(plan.write(&inspection, &choices, &state::journals(), &watch).map_err(failed)?)
     }
 
     /// Refuses to write unseen into a folder that the mold named and that holds something.

@@ -5,12 +5,13 @@ use crate::exit::Exit;
 use crate::failure::{Failure, of_choice, of_mismatch, of_record};
 use crate::flow::fetch::fetch_recorded;
 use crate::flow::finishing::{identity, run_chosen};
+use crate::flow::recovery;
 use crate::global::GlobalOptions;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::steps::{offered, shell};
 use crate::text::style::{BOLD, FAINT, safe};
-use crate::ui::prompter;
+use crate::ui::{borrowed, prompter};
 use std::path::Path;
 use tinmold_mold::Mold;
 use tinmold_project::record;
@@ -18,6 +19,10 @@ use tinmold_project::steps::StepChoice;
 
 pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let inside = args.dir.as_deref().unwrap_or(Path::new("."));
+    if args.recover {
+        let mut prompter = prompter(global.plain);
+        return recovery::ask(inside, borrowed(&mut prompter));
+    }
     let recorded = record::find(inside).map_err(|error| of_record(&error))?;
     let mold = Mold::load(fetch_recorded(&recorded, global)?).map_err(Failure::from)?;
     let answers = recorded.answers(&mold).map_err(|error| of_mismatch(&recorded.root, &error))?;

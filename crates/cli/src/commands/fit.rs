@@ -10,6 +10,7 @@ use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::settings::Settings;
+use crate::state;
 use crate::stop::Stop;
 use crate::text::diff::InTheWay;
 use crate::text::fit_report::FitReport;
@@ -77,7 +78,7 @@ impl Project {
             }
             Err(error) => return Err(of_record(&error)),
         };
-        recovery::at(&root).map_err(|error| failure::of_write_error(&error))?;
+        recovery::at(&root)?;
         if args.undo {
             return Ok(Self { root, recorded, own: None, other: None });
         }
@@ -302,7 +303,7 @@ impl<'a> FitJob<'a> {
         let watch = Watch::new(self.global.hides_progress());
         let recorded = self.project.recorded.as_ref();
         Ok(fitting
-            .write(inspection, &choices, recorded, &watch)
+            .write(inspection, &choices, recorded, &state::journals(), &watch)
             .map_err(|error| failure::of_write(error, &fitting.plan))?)
     }
 

@@ -5,6 +5,7 @@ use crate::exit::Exit;
 use crate::failure::{Failure, of_write_error};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
+use crate::state;
 use crate::stop::Stop;
 use crate::text::fit_report::{shown_change, unified};
 use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, result, safe};
@@ -56,7 +57,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     }
     let (shown, removed, changed) = (summary(true), undo.removed.clone(), undo.changes.clone());
     let watch = Watch::new(global.hides_progress());
-    undo.write(&watch).map_err(|error| of_write_error(&error))?;
+    undo.write(&state::journals(), &watch).map_err(|error| of_write_error(&error))?;
     drop(watch);
     if fit.format == Format::Json {
         result(shown);
@@ -87,6 +88,7 @@ fn text(undo: &Undo) -> String {
 fn of_undo(error: &UndoError) -> Failure {
     match error {
         UndoError::Nothing(_) => Failure::new(Exit::Usage, error.to_string()),
+        UndoError::Io(_) => Failure::new(Exit::Failed, error.to_string()),
         UndoError::NotAsFitted { files, .. } => {
             let failure = Failure::new(Exit::InTheWay, format!("{error}; nothing was written"));
             let lines = files.iter().map(|(path, why)| format!("{} {}", safe(path), safe(&why.to_string())));

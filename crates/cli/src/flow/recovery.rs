@@ -1,52 +1,98 @@
 //! Recovers from interrupted runs and reports what was restored.
 
-use crate::text::style::{FAINT, count, safe};
+use crate::exit::Exit;
+use crate::failure::{Failure, of_write_error};
+use crate::state;
+use crate::stop::Stop;
+use crate::text::style::{BOLD, FAINT, NAME, WARN, count, safe};
+use crate::ui::Prompter;
 use std::path::Path;
-use tinmold_project::record::FOLDER;
-use tinmold_project::write::{Recovered, WriteError, recover_beside, recover_inside};
+use tinmold_project::write::{Recovered, Unrecovered, pending, recover};
 
-/// Recovers in the current directory, and in the projects around it.
+/// Recovers in the current directory, and in the directories above it.
 pub fn here() {
     let Ok(here) = std::env::current_dir() else { return };
-    said(&recover_beside(&here));
-    for folder in here.ancestors().filter(|folder| folder.join(FOLDER).is_dir()) {
-        // A failed recovery is reported by the command that works there.
-        if let Ok(Some(recovered)) = recover_inside(folder) {
-            said(&[recovered]);
+    near(&here.ancestors().collect::<Vec<_>>());
+}
+
+/// Recovers in `folder` and beside it, before something is written there. Fails if an interrupted write
+/// into the folder is left.
+pub fn at(folder: &Path) -> Result<(), Failure> {
+    if let Some(beside) = folder.parent() {
+        near(&[if beside.as_os_str().is_empty() { Path::new(".") } else { beside }]);
+    }
+    if near(&[folder]) == 0 {
+        return Ok(());
+    }
+    let message = "an interrupted write into this folder is not recovered; nothing was written";
+    Err(Failure::new(Exit::Failed, message).help("recover it first: tinmold finish --recover"))
+}
+
+/// Recovers in these directories; returns how many writes are left.
+fn near(places: &[&Path]) -> usize {
+    let (recovered, unrecovered) = recover(&state::journals(), places);
+    recovered.iter().for_each(report);
+    for left in &unrecovered {
+        say!("{WARN}not recovered:{WARN:#} {}", safe(&left.to_string()));
+        if let Unrecovered::Moved { .. } = left {
+            say!("  {FAINT}next:{FAINT:#}  tinmold finish --recover shows what a recovery changes, and asks");
         }
     }
+    unrecovered.len()
 }
 
-/// Clears up in `folder` and beside it, before something is written there.
-pub fn at(folder: &Path) -> Result<(), WriteError> {
-    if let Some(beside) = folder.parent() {
-        said(&recover_beside(if beside.as_os_str().is_empty() { Path::new(".") } else { beside }));
+/// Shows what each recovery would change that was not made by itself, and asks.
+pub fn ask(here: &Path, prompter: Option<&mut dyn Prompter>) -> Result<Exit, Stop> {
+    let all = pending(&state::journals(), here);
+    if all.is_empty() {
+        say!("Nothing is to be recovered.");
+        return Ok(Exit::Done);
     }
-    said(recover_inside(folder)?.as_slice());
-    Ok(())
+    let Some(prompter) = prompter else {
+        let failure = Failure::new(Exit::Missing, "a recovery is asked about, and there is no terminal");
+        let lines = all.iter().map(|one| safe(&one.folder.display().to_string()));
+        return Err(lines.fold(failure, Failure::line).help("type it in a terminal").into());
+    };
+    for one in all {
+        let (folder, was) = (one.folder.display().to_string(), one.was.display().to_string());
+        say!("{BOLD}An interrupted write into{BOLD:#} {NAME}{}{NAME:#}", safe(&folder));
+        if folder != was {
+            say!("  {FAINT}it was at {} then{FAINT:#}", safe(&was));
+        }
+        if one.paths.is_empty() {
+            say!("  only the staging directory is removed");
+        }
+        for path in &one.paths {
+            say!("  becomes as before: {}", safe(path));
+        }
+        if prompter.confirm("Recover it?")? {
+            one.recover().map_err(|error| of_write_error(&error))?.iter().for_each(report);
+        }
+    }
+    Ok(Exit::Done)
 }
 
-fn said(all: &[Recovered]) {
-    for recovered in all {
-        let shown = |path: &Path| safe(&path.display().to_string());
-        match recovered {
-            Recovered::Undone(folder, left) => {
-                say!("{FAINT}Recovered: an interrupted write into {} was undone.{FAINT:#}", shown(folder));
-                if !left.is_empty() {
-                    say!(
-                        "{} changed since and stayed: {}. The earlier file is beside it as NAME.before-cast.",
-                        count(left.len(), "file"),
-                        safe(&left.join(", "))
-                    );
+fn report(recovered: &Recovered) {
+    let shown = |path: &Path| safe(&path.display().to_string());
+    match recovered {
+        Recovered::Undone(folder, left) => {
+            say!("{FAINT}Recovered: an interrupted write into {} was undone.{FAINT:#}", shown(folder));
+            if !left.is_empty() {
+                say!("{} changed since and stayed:", count(left.len(), "file"));
+            }
+            for (path, beside) in left {
+                match beside {
+                    Some(beside) => say!("  {}; the earlier file is {}", safe(path), safe(beside)),
+                    None => say!("  {}", safe(path)),
                 }
             }
-            Recovered::Finished(folder) => say!(
-                "{FAINT}Recovered: a write into {} was interrupted before its first or after its last step; no file is lost.{FAINT:#}",
-                shown(folder)
-            ),
-            Recovered::Swept(path) => {
-                say!("{FAINT}Removed {}, which an interrupted run left.{FAINT:#}", shown(path));
-            }
+        }
+        Recovered::Finished(folder) => say!(
+            "{FAINT}Recovered: a write into {} was interrupted before its first or after its last step; no file is lost.{FAINT:#}",
+            shown(folder)
+        ),
+        Recovered::Swept(path) => {
+            say!("{FAINT}Removed {}, which an interrupted run left.{FAINT:#}", shown(path));
         }
     }
 }

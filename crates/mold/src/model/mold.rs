@@ -9,9 +9,7 @@ use crate::package::Package;
 use crate::question::{Offered, Question};
 use crate::snippet::Snippet;
 use std::collections::BTreeMap;
-use tinmold_notation::{
-    Finding, Fragments, Marks, NameId, Scope, Setting, Span, Syntax, Value, Values,
-};
+use tinmold_notation::{Finding, Fragments, Marks, NameId, Scope, Setting, Span, Syntax, Value, Values};
 use tinmold_platform::paths::portable_name;
 
 /// A mold that can be asked and rendered.
@@ -85,6 +83,19 @@ pub struct Preset {
     pub answers: Vec<(usize, Offered)>,
 }
 
+/// Returns the finding for a folder that is not one portable, visible name.
+pub(crate) fn bad_folder(name: &str, span: Span) -> Option<Finding> {
+    let reason = match portable_name(name) {
+        Ok(()) if name.starts_with('.') => "begins with a dot".to_owned(),
+        Ok(()) => return None,
+        Err(reason) => reason.to_string(),
+    };
+    let message = format!("the project's folder {name:?} {reason}");
+    let help = "the folder is one name that every system takes, not a path; \
+        to write elsewhere, name the folder: tinmold cast MOLD DIR";
+    Some(Finding::new("mold.toml", span, codes::BAD_FOLDER, message, help))
+}
+
 impl Mold {
     /// Returns the mold's name on a shelf.
     #[must_use]
@@ -111,15 +122,10 @@ impl Mold {
                 (self.name().to_owned(), Span::new(span.start, span.end))
             }
         };
-        let reason = match portable_name(&name) {
-            Ok(()) if name.starts_with('.') => "begins with a dot".to_owned(),
-            Ok(()) => return Ok(name),
-            Err(reason) => reason.to_string(),
-        };
-        let message = format!("the project's folder {name:?} {reason}");
-        let help = "the folder is one name that every system takes, not a path; \
-            to write elsewhere, name the folder: tinmold cast MOLD DIR";
-        Err(Finding::new("mold.toml", span, codes::BAD_FOLDER, message, help))
+        match bad_folder(&name, span) {
+            Some(finding) => Err(finding),
+            None => Ok(name),
+        }
     }
 
     /// Returns the path in the package of a file of the body.

@@ -5,7 +5,7 @@ use super::derived::Asked;
 use super::{body, question, steps, texts};
 use crate::codes;
 use crate::manifest::{Header, Manifest, read_manifest};
-use crate::model::{Mold, MoldError, Texts};
+use crate::model::{Mold, MoldError, Texts, bad_folder};
 use crate::package::Package;
 use crate::question::Form;
 use std::collections::BTreeMap;
@@ -94,6 +94,9 @@ fn assemble(reader: &mut ManifestReader<'_>, manifest: Manifest, package: Packag
     let marks = marks.as_ref().map_or_else(Marks::default, |marks| reader.marks(marks));
     let mut mold = model(reader, package, header, asked, marks);
     mold.texts.folder = mold.header.folder.as_ref().map(|folder| reader.own_text(folder));
+    if let Some(folder) = mold.texts.folder.as_ref().filter(|folder| folder.is_fixed()) {
+        reader.findings.extend(bad_folder(folder.text(), folder.span()));
+    }
     body::read(reader, &mut mold, files);
     mold.shown_scope.unbar("system");
     mold.texts.tour = texts::tour(reader, &tour, &mold.shown_scope);

@@ -6,17 +6,17 @@ use super::error::{FitError, LARGEST, TextProblem, UnsafePath};
 use super::joint::{self, Put};
 use crate::answers::Answers;
 use crate::plan::{Limits, Plan};
-use crate::record::leads_elsewhere;
 use crate::verify::VerifiedPlan;
 use std::collections::BTreeMap;
-use std::fs;
-use std::io::ErrorKind;
+use std::io::Read;
 use std::path::Path;
 use std::sync::Arc;
 use tinmold_mold::{Holds, Part, PartEdit, PartJoint, Piece, Snippet, codes, formats};
 use tinmold_notation::{Finding, Position, Span, Values};
 use tinmold_platform::digest::{Digest, digest_of};
 use tinmold_platform::paths::portable_path;
+use tinmold_platform::read_dir::EntryKind;
+use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
 
 /// A planned fit.
 #[derive(Debug)]
@@ -118,24 +118,21 @@ pub fn in_folder(root: &Path) -> impl Fn(&str) -> Result<Result<String, TextProb
     move |path| {
         let refuse = |reason: UnsafePath| FitError::Unsafe { path: path.to_owned(), reason };
         portable_path(path).map_err(|error| refuse(error.into()))?;
-        if leads_elsewhere(root, path) {
-            return Err(refuse(UnsafePath::BehindLink));
-        }
-        let at = root.join(path);
         let io = |source| FitError::Io { path: path.to_owned(), source };
-        let metadata = match fs::symlink_metadata(&at) {
-            Err(error) if matches!(error.kind(), ErrorKind::NotFound | ErrorKind::NotADirectory) => {
-                return Ok(Err(TextProblem::Absent));
-            }
-            other => other.map_err(io)?,
+        let directory = root.canonicalize().and_then(|root| RootDir::open(&root)).map_err(io)?;
+        let found = match directory.find(path) {
+            Err(error) if is_link_on_the_way(&error) => return Err(refuse(UnsafePath::BehindLink)),
+            found => found.map_err(io)?,
         };
-        if !metadata.is_file() {
-            return Ok(Err(TextProblem::NotAFile));
+        match found {
+            None => return Ok(Err(TextProblem::Absent)),
+            Some(found) if found.kind != EntryKind::File => return Ok(Err(TextProblem::NotAFile)),
+            Some(found) if found.length > LARGEST => return Ok(Err(TextProblem::TooLarge)),
+            Some(_) => {}
         }
-        if metadata.len() > LARGEST {
-            return Ok(Err(TextProblem::TooLarge));
-        }
-        Ok(String::from_utf8(fs::read(&at).map_err(io)?).map_err(|_| TextProblem::NotUtf8))
+        let mut bytes = Vec::new();
+        directory.open_file(path).and_then(|file| file.take(LARGEST).read_to_end(&mut bytes)).map_err(io)?;
+        Ok(String::from_utf8(bytes).map_err(|_| TextProblem::NotUtf8))
     }
 }
 

@@ -1,16 +1,17 @@
 //! Taking the last fit back, as long as its files are as it left them.
 
-use super::error::UnsafePath;
+use super::error::{LARGEST, UnsafePath};
 use super::fitting::Change;
 use super::splice;
 use super::write::stage_change;
-use crate::record::{CASTING, DIGESTS, Fitted, Recorded, leads_elsewhere};
-use crate::write::{LockedFolder, Observer, Staging, WriteError, stage_record};
+use crate::record::{CASTING, DIGESTS, Fitted, Recorded};
+use crate::write::{Journals, LockedFolder, Observer, Staging, WriteError, stage_record};
 use std::collections::BTreeMap;
-use std::fs;
-use std::path::Path;
-use tinmold_platform::digest::{digest_of, digest_of_file};
+use std::io::Read;
+use tinmold_platform::digest::digest_of;
 use tinmold_platform::paths::portable_path;
+use tinmold_platform::read_dir::EntryKind;
+use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
 
 /// A planned undo of the last fit.
 #[derive(Debug)]
@@ -30,6 +31,9 @@ pub enum UndoError {
     /// There is none.
     #[error("no part was fitted into {0}")]
     Nothing(String),
+    /// The project cannot be opened.
+    #[error("cannot open the project: {0}")]
+    Io(std::io::Error),
     /// Its files are not as it left them: path and problem.
     #[error("cannot undo the last fit, {part}: its files are not as it left them")]
     NotAsFitted {
@@ -73,7 +77,9 @@ impl Undo {
         let Some(part) = recorded.casting.part.pop() else {
             return Err(UndoError::Nothing(recorded.root.display().to_string()));
         };
-        let (root, mut otherwise) = (recorded.root.clone(), Vec::new());
+        let mut otherwise = Vec::new();
+        let root =
+            recorded.root.canonicalize().and_then(|root| RootDir::open(&root)).map_err(UndoError::Io)?;
         let mut removed = Vec::new();
         for (path, was) in &part.files {
             match as_left(&root, path, was) {
@@ -129,18 +135,18 @@ impl Undo {
     ///
     /// # Errors
     /// What changed meanwhile, and what the system refuses. The project is then as it was.
-    pub fn write(self, observer: &dyn Observer) -> Result<(), WriteError> {
+    pub fn write(self, journals: &Journals, observer: &dyn Observer) -> Result<(), WriteError> {
         let Self { part, removed, changes, recorded } = self;
-        let root = recorded.root.clone();
-        let locked = LockedFolder::lock(&root)?;
+        let locked = LockedFolder::lock(&recorded.root)?;
+        let root = locked.root();
         for (path, was) in part.files.iter().filter(|(path, _)| removed.contains(path)) {
-            if !as_left(&root, path, was).is_ok_and(|as_left| as_left) {
-                return Err(WriteError::Changed(root.join(path)));
+            if !as_left(root, path, was).is_ok_and(|as_left| as_left) {
+                return Err(WriteError::Changed(root.path().join(path)));
             }
         }
-        locked.apply(observer, |new_files| {
+        locked.apply(journals, observer, |new_files| {
             for change in &changes {
-                stage_change(change, &root, new_files)?;
+                stage_change(change, root, new_files)?;
             }
             stage_record(&recorded.casting, |file| recorded.write_list(file), new_files)?;
             Ok(Staging {
@@ -157,40 +163,36 @@ impl Undo {
     }
 }
 
-/// Returns true if a path of a record may be followed; a record is untrusted.
-fn may_look(root: &Path, path: &str) -> Result<(), UndoProblem> {
+/// Returns what is at a path of a record, which is untrusted; `None` if nothing is.
+fn find(root: &RootDir, path: &str) -> Result<Option<EntryKind>, UndoProblem> {
     portable_path(path).map_err(UnsafePath::from)?;
-    if leads_elsewhere(root, path) { Err(UnsafePath::BehindLink.into()) } else { Ok(()) }
-}
-
-/// Returns true if a file or link is as the fit left it; false if it does not exist.
-fn as_left(root: &Path, path: &str, was: &str) -> Result<bool, UndoProblem> {
-    may_look(root, path)?;
-    let at = root.join(path);
-    let changed = || Err(UndoProblem::Changed);
-    match fs::symlink_metadata(&at) {
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(false),
-        Err(error) => Err(error.into()),
-        Ok(metadata) if metadata.is_symlink() => {
-            let target = fs::read_link(&at).map(|target| format!("link {}", target.display()));
-            if target.is_ok_and(|target| target == was) { Ok(true) } else { changed() }
-        }
-        Ok(metadata) if metadata.is_file() => {
-            if digest_of_file(&at).is_ok_and(|now| now.to_string() == was) {
-                Ok(true)
-            } else {
-                changed()
-            }
-        }
-        Ok(_) => changed(),
+    match root.find(path) {
+        Err(error) if is_link_on_the_way(&error) => Err(UnsafePath::BehindLink.into()),
+        found => Ok(found?.map(|found| found.kind)),
     }
 }
 
-fn text(root: &Path, path: &str) -> Result<String, UndoProblem> {
-    may_look(root, path)?;
-    match fs::symlink_metadata(root.join(path)) {
-        Ok(metadata) if metadata.is_file() => Ok(fs::read_to_string(root.join(path))?),
-        Ok(_) => Err(UndoProblem::NotAFile),
-        Err(_) => Err(UndoProblem::Gone),
+/// Returns true if a file or link is as the fit left it; false if it does not exist.
+fn as_left(root: &RootDir, path: &str, was: &str) -> Result<bool, UndoProblem> {
+    let is_same = match find(root, path)? {
+        None => return Ok(false),
+        Some(EntryKind::Link) => {
+            root.read_link(path).is_ok_and(|target| format!("link {}", target.display()) == was)
+        }
+        Some(EntryKind::File) => root.digest(path).is_ok_and(|now| now.to_string() == was),
+        Some(_) => false,
+    };
+    if is_same { Ok(true) } else { Err(UndoProblem::Changed) }
+}
+
+fn text(root: &RootDir, path: &str) -> Result<String, UndoProblem> {
+    match find(root, path)? {
+        Some(EntryKind::File) => {
+            let mut text = String::new();
+            root.open_file(path)?.take(LARGEST).read_to_string(&mut text)?;
+            Ok(text)
+        }
+        Some(_) => Err(UndoProblem::NotAFile),
+        None => Err(UndoProblem::Gone),
     }
 }

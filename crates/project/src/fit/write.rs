@@ -5,13 +5,13 @@ use super::splice;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
 use crate::write::{
-    Choice, Inspection, Item, LockedFolder, Observer, Selection, Staging, WriteError, WriteSummary, select,
-    stage, stage_record, write_file,
+    Choice, Inspection, Item, Journals, LockedFolder, Observer, Selection, Staging, WriteError, WriteSummary,
+    select, stage, stage_record,
 };
 use std::collections::BTreeMap;
-use std::fs;
-use std::path::Path;
+use std::io::{Read, Write};
 use tinmold_platform::digest::{Digest, digest_of};
+use tinmold_platform::root_dir::{Cursor, RootDir};
 
 /// The result of a fit.
 #[derive(Clone, Debug, Default)]
@@ -44,13 +44,15 @@ impl Fitting<'_> {
         inspection: &Inspection,
         choices: &[Choice],
         recorded: Option<&Recorded>,
+        journals: &Journals,
         observer: &dyn Observer,
     ) -> Result<Fit, WriteError> {
-        let root = &inspection.folder;
-        let locked = LockedFolder::lock(root)?;
+        let locked = LockedFolder::lock(&inspection.folder)?;
+        let root = locked.root();
+        inspection.check_same(root)?;
         let recorded = match recorded {
             // The record may have changed during the questions.
-            Some(_) => Some(record::open(root)?),
+            Some(_) => Some(record::open(root.path())?),
             None => None,
         };
         let Selection { items, digests, summary: mut written, mut expected } =
@@ -73,7 +75,7 @@ impl Fitting<'_> {
         }
         let mut bytes = 0;
         expected.extend(self.changes.iter().map(Change::expected));
-        locked.apply(observer, |new_files| {
+        locked.apply(journals, observer, |new_files| {
             let staged = stage(&self.plan, &items, new_files, observer)?;
             bytes = staged.bytes;
             for change in &self.changes {
@@ -108,8 +110,8 @@ impl Fitting<'_> {
     fn recording(
         &self,
         recorded: &Recorded,
-        root: &Path,
-        new_files: &Path,
+        root: &RootDir,
+        new_files: &RootDir,
         items: &[Item<'_>],
         digests: &[Option<Digest>],
         replaced: &[String],
@@ -175,13 +177,17 @@ impl Recording {
     /// Keeps the content of a replaced file, if it is text.
     fn replaced(
         &mut self,
-        root: &Path,
-        new_files: &Path,
+        root: &RootDir,
+        new_files: &RootDir,
         path: &str,
         is_recorded: bool,
     ) -> Result<(), WriteError> {
-        let read = |at: &Path| fs::read(at).map_err(WriteError::io("read", at));
-        let (before, after) = (read(&root.join(path))?, read(&new_files.join(path))?);
+        let read = |at: &RootDir| {
+            let mut bytes = Vec::new();
+            let read = at.open_file(path).and_then(|mut file| file.read_to_end(&mut bytes));
+            read.map(|_| bytes).map_err(WriteError::at("read", at, path))
+        };
+        let (before, after) = (read(root)?, read(new_files)?);
         let (was, now) = (digest_of(&before).to_string(), digest_of(&after).to_string());
         let back = match (String::from_utf8(before), String::from_utf8(after)) {
             (Ok(before), Ok(after)) => splice::between(&after, &before),
@@ -229,15 +235,13 @@ impl Fitted {
 }
 
 /// Writes the changed file as it will be, with the permissions that it has.
-pub(super) fn stage_change(change: &Change, root: &Path, new_files: &Path) -> Result<(), WriteError> {
-    let staged = new_files.join(&change.path);
-    if let Some(folder) = staged.parent() {
-        fs::create_dir_all(folder).map_err(WriteError::io("make the folder", folder))?;
-    }
+pub(super) fn stage_change(change: &Change, root: &RootDir, new_files: &RootDir) -> Result<(), WriteError> {
+    let path = change.path.as_str();
     let write = || {
-        let permissions = fs::metadata(root.join(&change.path))?.permissions();
-        write_file(&staged, change.after.as_bytes(), 0o600)?;
-        fs::set_permissions(&staged, permissions)
+        let mode = root.find(path)?.map_or(0o644, |found| found.mode);
+        let mut file = Cursor::new(new_files).create(path, 0o600)?;
+        file.write_all(change.after.as_bytes())?;
+        new_files.set_mode(path, mode)
     };
-    write().map_err(WriteError::io("write", &staged))
+    write().map_err(WriteError::at("write", new_files, path))
 }

@@ -12,7 +12,7 @@ pub(crate) use render::Rendering;
 use crate::answers::Answers;
 use std::borrow::Cow;
 use std::collections::HashMap;
-use tinmold_mold::{BodyFile, PackageError, Content, Mold, codes, has_tag, name_label};
+use tinmold_mold::{BodyFile, Content, Mold, PackageError, codes, has_tag, name_label};
 use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
 
 /// The entries that a cast writes.

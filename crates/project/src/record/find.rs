@@ -2,7 +2,7 @@
 
 use super::casting::FORMAT;
 use super::casting::{Casting, Fitted, answered};
-use super::{CASTING, DIGESTS};
+use super::{CASTING, DIGESTS, FOLDER};
 use crate::answers::{
     AnswerSource, Answers, BuiltIns, Given, Offers, Session, SheetError, SheetFormat, read_sheet,
 };
@@ -14,6 +14,8 @@ use tinmold_mold::{Mold, Part, Refusal};
 use tinmold_notation::{Finding, Position};
 use tinmold_platform::digest::{Digest, read_digests, write_digests};
 use tinmold_platform::paths::portable_path;
+use tinmold_platform::read_dir::EntryKind;
+use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
 
 /// A project with its record.
 #[derive(Clone, Debug)]
@@ -144,7 +146,7 @@ pub enum RecordError {
 }
 
 /// The largest record that is read, in bytes.
-const LARGEST: u64 = 64 << 20;
+const LARGEST: u64 = 32 << 20;
 
 /// Finds the project that contains `inside`.
 ///
@@ -152,7 +154,12 @@ const LARGEST: u64 = 64 << 20;
 /// There is none, or its record cannot be read.
 pub fn find(inside: &Path) -> Result<Recorded, RecordError> {
     let absolute = std::path::absolute(inside).map_err(io(inside))?;
-    let root = absolute.ancestors().find(|folder| folder.join(CASTING).is_file());
+    // A link or a pipe counts too: to open it is then an error that says so.
+    let is_there = |path: &Path| fs::symlink_metadata(path).is_ok();
+    let root = absolute.ancestors().find(|folder| match fs::symlink_metadata(folder.join(FOLDER)) {
+        Ok(found) => found.is_symlink() || is_there(&folder.join(CASTING)),
+        Err(_) => false,
+    });
     match root {
         Some(root) => open(root),
         None => Err(RecordError::NotAProject(inside.to_owned())),
@@ -165,7 +172,7 @@ pub fn find(inside: &Path) -> Result<Recorded, RecordError> {
 /// There is no record, it is damaged, or a newer program wrote it.
 pub fn open(root: &Path) -> Result<Recorded, RecordError> {
     let path = root.join(CASTING);
-    let text = text(&path)?;
+    let text = text(root, CASTING)?;
     let damaged = |path: &Path, reason: String| RecordError::Damaged { path: path.to_owned(), reason };
     let placed = |error: toml::de::Error| {
         let place = Position::of(&text, error.span().map_or(0, |span| span.start));
@@ -181,7 +188,7 @@ pub fn open(root: &Path) -> Result<Recorded, RecordError> {
     }
     let casting: Casting = toml::from_str(&text).map_err(placed)?;
     let path = root.join(DIGESTS);
-    let list = match self::text(&path) {
+    let list = match self::text(root, DIGESTS) {
         Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => String::new(),
         other => other?,
     };
@@ -197,14 +204,24 @@ fn io(path: &Path) -> impl FnOnce(std::io::Error) -> RecordError {
     move |source| RecordError::Io { path, source }
 }
 
-fn text(path: &Path) -> Result<String, RecordError> {
-    let mut text = String::new();
-    let file = fs::File::open(path).map_err(io(path))?;
-    file.take(LARGEST).read_to_string(&mut text).map_err(|error| match error.kind() {
-        std::io::ErrorKind::InvalidData => {
-            RecordError::Damaged { path: path.to_owned(), reason: "it is not UTF-8 text".into() }
-        }
-        _ => io(path)(error),
-    })?;
-    Ok(text)
+/// Reads a file of the record: a regular file, through no link.
+fn text(root: &Path, inside: &str) -> Result<String, RecordError> {
+    let path = root.join(inside);
+    let damaged = |reason: &str| RecordError::Damaged { path: path.clone(), reason: reason.to_owned() };
+    let directory = root.canonicalize().and_then(|root| RootDir::open(&root)).map_err(io(root))?;
+    let found = match directory.find(inside) {
+        Err(error) if is_link_on_the_way(&error) => return Err(damaged("it is behind a link")),
+        found => found.map_err(io(&path))?,
+    };
+    let found = found.ok_or_else(|| io(&path)(std::io::ErrorKind::NotFound.into()))?;
+    if found.kind != EntryKind::File {
+        return Err(damaged("it is not a file"));
+    }
+    if found.length > LARGEST {
+        return Err(damaged("it is too large"));
+    }
+    let mut bytes = Vec::new();
+    let file = directory.open_file(inside).map_err(io(&path))?;
+    file.take(LARGEST).read_to_end(&mut bytes).map_err(io(&path))?;
+    String::from_utf8(bytes).map_err(|_| damaged("it is not UTF-8 text"))
 }

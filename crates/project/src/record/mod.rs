@@ -12,7 +12,6 @@ mod status;
 pub(crate) use casting::answered;
 pub use casting::{BuiltInValues, Casting, CastingMold, Fitted, FittedChange, Splice};
 pub use find::{RecordError, RecordMismatch, Recorded, find, open};
-pub(crate) use status::leads_elsewhere;
 pub use status::{FileStatus, Status, status};
 
 /// The program's own directory in a project.

@@ -1,10 +1,10 @@
 //! The state of a project's files, compared with its record.
 
 use super::find::Recorded;
-use std::fs;
-use std::path::Path;
-use tinmold_platform::digest::{Digest, digest_of_file};
+use tinmold_platform::digest::Digest;
 use tinmold_platform::parallel;
+use tinmold_platform::read_dir::EntryKind;
+use tinmold_platform::root_dir::RootDir;
 
 /// The state of a file, compared with the record.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -42,31 +42,21 @@ pub fn status(recorded: &Recorded) -> Status {
     let links = recorded.casting.links.iter().map(|(path, target)| (path, Was::Link(target)));
     let mut all: Vec<(&String, Was<'_>)> = files.chain(links).collect();
     all.sort_by_key(|(path, _)| *path);
+    let root = recorded.root.canonicalize().and_then(|root| RootDir::open(&root));
     let looked = parallel::map(&all, |_, (path, was)| {
-        let at = recorded.root.join(path);
         // A record is untrusted: a path that leads through a link is not followed.
-        if leads_elsewhere(&recorded.root, path) {
-            return FileStatus::Changed;
-        }
-        let same = match (fs::symlink_metadata(&at), was) {
-            (Err(error), _) if error.kind() == std::io::ErrorKind::NotFound => return FileStatus::Missing,
-            (Ok(metadata), Was::File(digest)) if metadata.is_file() => {
-                digest_of_file(&at).is_ok_and(|found| found == **digest)
+        let Ok(root) = &root else { return FileStatus::Changed };
+        let same = match (root.find(path), was) {
+            (Ok(None), _) => return FileStatus::Missing,
+            (Ok(Some(found)), Was::File(digest)) if found.kind == EntryKind::File => {
+                root.digest(path).is_ok_and(|found| found == **digest)
             }
-            (Ok(metadata), Was::Link(target)) if metadata.is_symlink() => {
-                fs::read_link(&at).is_ok_and(|found| found.to_str() == Some(*target))
+            (Ok(Some(found)), Was::Link(target)) if found.kind == EntryKind::Link => {
+                root.read_link(path).is_ok_and(|found| found.to_str() == Some(*target))
             }
             _ => false,
         };
         if same { FileStatus::AsCast } else { FileStatus::Changed }
     });
     Status { files: all.into_iter().map(|(path, _)| path.clone()).zip(looked).collect() }
-}
-
-/// Returns true if a directory on the way to `path` is a link.
-pub(crate) fn leads_elsewhere(root: &Path, path: &str) -> bool {
-    let folders = path.match_indices('/').map(|(at, _)| &path[..at]);
-    folders
-        .into_iter()
-        .any(|folder| fs::symlink_metadata(root.join(folder)).is_ok_and(|metadata| metadata.is_symlink()))
 }

@@ -2,55 +2,75 @@
 
 use super::error::WriteError;
 use super::journal::Work;
+use super::journals::Journals;
 use super::lock::Lock;
 use super::observer::Observer;
-use super::recovery::recover_locked;
 use super::staging::Staging;
 use std::path::Path;
+use tinmold_platform::root_dir::RootDir;
 
-/// A folder that no other program writes to, and in which no killed write is left.
-pub(crate) struct LockedFolder<'f> {
-    folder: &'f Path,
+/// A folder that no other program writes to.
+pub(crate) struct LockedFolder {
+    root: RootDir,
     _lock: Lock,
 }
 
-impl<'f> LockedFolder<'f> {
-    /// Locks the folder and recovers from an interrupted write.
+impl LockedFolder {
+    /// Locks the folder.
     ///
     /// # Errors
-    /// Another program writes there, or an interrupted write cannot be undone.
-    pub(crate) fn lock(folder: &'f Path) -> Result<Self, WriteError> {
+    /// Another program writes there, or the folder cannot be opened.
+    pub(crate) fn lock(folder: &Path) -> Result<Self, WriteError> {
         let lock = Lock::of(folder)?;
-        recover_locked(folder)?;
-        Ok(Self { folder, _lock: lock })
+        // The folder itself may be a link that the user named.
+        let root = folder.canonicalize().and_then(|folder| RootDir::open(&folder));
+        let root = root.map_err(WriteError::io("open", folder))?;
+        Ok(Self { root, _lock: lock })
+    }
+
+    /// Returns the folder.
+    pub(crate) fn root(&self) -> &RootDir {
+        &self.root
     }
 
     /// Calls `stage` with a staging directory, and moves what it lists into the project.
     ///
     /// # Errors
-    /// An error of `stage`, what changed meanwhile, and what the system refuses. The folder is then as
-    /// before.
+    /// The state directory cannot hold the journal, an error of `stage`, what changed meanwhile, and what
+    /// the system refuses. The folder is then as before.
     pub(crate) fn apply(
         &self,
+        journals: &Journals,
         observer: &dyn Observer,
-        stage: impl FnOnce(&Path) -> Result<Staging, WriteError>,
+        stage: impl FnOnce(&RootDir) -> Result<Staging, WriteError>,
     ) -> Result<(), WriteError> {
-        let _span = tracing::debug_span!("apply", folder = %self.folder.display()).entered();
-        let work = Work::at(self.folder);
-        let result = work.begin().and_then(|()| {
-            let staging = stage(&work.new_files())?;
-            let journal = work.plan(&staging)?;
-            work.commit(&journal, &|| observer.is_cancelled()).map_err(|error| match work.undo(&journal) {
-                Ok(_) => error,
-                Err(undo) => WriteError::HalfDone { error: Box::new(error), undo: Box::new(undo) },
-            })
+        let root = &self.root;
+        let _span = tracing::debug_span!("apply", folder = %root.path().display()).entered();
+        let (work, mut journal) = Work::begin(root, journals)?;
+        let result = work.new_files().and_then(|new_files| {
+            let staging = stage(&new_files)?;
+            let moves = journal.moves(work.plan(&staging)?).map_err(WriteError::State)?;
+            let is_cancelled = || observer.is_cancelled();
+            let committed =
+                work.commit(&moves, &is_cancelled).and_then(|()| journal.done().map_err(WriteError::State));
+            match committed {
+                Ok(()) => work.drop_emptied(&moves),
+                Err(error) => {
+                    return Err(match work.undo(&moves) {
+                        Ok(_) => error,
+                        Err(undo) => WriteError::HalfDone { error: Box::new(error), undo: Box::new(undo) },
+                    });
+                }
+            }
+            Ok(())
         });
         // If the undo failed, the journal stays for the next run.
-        if !matches!(result, Err(WriteError::HalfDone { .. })) {
-            let cleared = work.clear();
-            if result.is_ok() {
-                cleared?;
-            }
+        if matches!(result, Err(WriteError::HalfDone { .. })) {
+            return result;
+        }
+        let cleared = work.clear(journal.identity(), journal.makes_own()).and_then(|()| journal.end());
+        if result.is_ok() {
+            cleared?;
         }
         result
     }

@@ -2,7 +2,8 @@
 
 use super::decision::{Choice, WriteSummary};
 use super::error::WriteError;
-use super::folder::{STAGE, make_locked, parent_of};
+use super::folder::{begin, end, parent_of, resolved, stage_name};
+use super::journals::{Journals, WriteKind};
 use super::observer::Observer;
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::record::{CASTING, Casting, DIGESTS};
@@ -12,6 +13,7 @@ use std::io::{BufWriter, Read, Seek, Write};
 use std::path::Path;
 use tinmold_platform::digest::{Digest, digest_of, write_digests};
 use tinmold_platform::dir_handle::DirHandle;
+use tinmold_platform::root_dir::RootDir;
 use tinmold_platform::tarball::Tarball;
 
 /// A format of archives.
@@ -51,6 +53,7 @@ pub fn write_archive(
     format: ArchiveFormat,
     top: &str,
     present: Option<Choice>,
+    journals: &Journals,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
     let mut summary = WriteSummary { path: file.to_owned(), ..WriteSummary::default() };
@@ -67,8 +70,44 @@ pub fn write_archive(
         (Ok(_), None) => return Err(WriteError::ArchiveExists(file.to_owned())),
     }
     let beside = parent_of(file);
-    let (staged, _lock) = make_locked(beside, || tempfile::Builder::new().prefix(STAGE).tempfile_in(beside))?;
-    let out = BufWriter::new(staged.as_file());
+    let place = RootDir::open(&resolved(beside)?).map_err(WriteError::io("open", beside))?;
+    let stage = stage_name(beside)?;
+    let mut journal = begin(journals, WriteKind::Archive, &place, &stage);
+    let staged = place.create(&stage, 0o644).map_err(WriteError::io("write in", beside))?;
+    if let (Some(journal), Ok(Some(found))) = (&mut journal, place.find(&stage))
+        && let Err(error) = journal.staged(found.identity)
+    {
+        tracing::warn!(%error, "cannot note the staged archive");
+    }
+    let packed = fill(plan, file, format, top, &staged, &mut summary, observer).and_then(|()| {
+        let name = summary.path.file_name().and_then(|name| name.to_str());
+        let name = name.ok_or_else(|| WriteError::BadName(summary.path.clone()))?;
+        let renamed = match present {
+            Some(Choice::Replace) => place.rename(&stage, name),
+            _ => place.rename_new(&stage, name),
+        };
+        renamed.map_err(|error| match error.kind() {
+            std::io::ErrorKind::AlreadyExists => WriteError::Appeared(summary.path.clone()),
+            _ => WriteError::io("write", &summary.path)(error),
+        })
+    });
+    if packed.is_ok() || place.remove_file(&stage).is_ok() {
+        end(journal);
+    }
+    packed.map(|()| summary)
+}
+
+/// Writes the archive into the staged file.
+fn fill(
+    plan: &VerifiedPlan<'_>,
+    file: &Path,
+    format: ArchiveFormat,
+    top: &str,
+    staged: &File,
+    summary: &mut WriteSummary,
+    observer: &dyn Observer,
+) -> Result<(), WriteError> {
+    let out = BufWriter::new(staged);
     let mut packer = Packer::new(out, format, plan, top);
     let mut digests: Vec<(&str, Digest)> = Vec::new();
     let entries: Vec<&Entry<'_>> = plan.entries.iter().filter(|entry| !plan.body(entry).local).collect();
@@ -99,16 +138,7 @@ pub fn write_archive(
         .filter(|entry| plan.body(entry).local)
         .map(|entry| entry.path.to_string())
         .collect();
-    set_readable(staged.as_file()).map_err(broken())?;
-    let persisted = match present {
-        Some(Choice::Replace) => staged.persist(&summary.path),
-        _ => staged.persist_noclobber(&summary.path),
-    };
-    persisted.map_err(|error| match error.error.kind() {
-        std::io::ErrorKind::AlreadyExists => WriteError::Appeared(summary.path.clone()),
-        _ => WriteError::io("write", &summary.path)(error.error),
-    })?;
-    Ok(summary)
+    Ok(())
 }
 
 /// `board.tar.gz` becomes `board-2.tar.gz`.
@@ -231,16 +261,4 @@ fn options(day: zip::DateTime, mode: u32, length: u64) -> zip::write::SimpleFile
         .last_modified_time(day)
         .unix_permissions(mode)
         .large_file(length >= u64::from(u32::MAX))
-}
-
-/// Temporary files are private; an archive is for others too.
-#[cfg(unix)]
-fn set_readable(file: &File) -> std::io::Result<()> {
-    use std::os::unix::fs::PermissionsExt;
-    file.set_permissions(fs::Permissions::from_mode(0o644))
-}
-
-#[cfg(not(unix))]
-fn set_readable(_: &File) -> std::io::Result<()> {
-    Ok(())
 }

@@ -6,6 +6,7 @@ use crate::plan::PlanError;
 use crate::record::RecordError;
 use std::path::PathBuf;
 use tinmold_mold::PackageError;
+use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
 
 /// Why nothing was written.
 #[derive(Debug, thiserror::Error)]
@@ -25,6 +26,9 @@ pub enum WriteError {
     /// The destination is a link.
     #[error("{0} is a link")]
     IsALink(PathBuf),
+    /// The name of the destination is not UTF-8.
+    #[error("the name of {0} is not UTF-8")]
+    BadName(PathBuf),
     /// Something appeared at the destination during the write.
     #[error("{0} appeared during the write")]
     Appeared(PathBuf),
@@ -51,6 +55,9 @@ pub enum WriteError {
     /// The record in the destination cannot be read.
     #[error(transparent)]
     Record(#[from] RecordError),
+    /// The user's state directory cannot hold the journal of the write.
+    #[error("cannot keep the journal of the write in the state directory: {0}")]
+    State(std::io::Error),
     /// Another program writes there.
     #[error("another tinmold is writing to {0}")]
     Busy(PathBuf),
@@ -78,6 +85,24 @@ pub enum WriteError {
 }
 
 impl WriteError {
+    /// Makes the error of a refused action beneath `root`; a link on the way has an error of its own.
+    pub(crate) fn at(
+        action: &'static str,
+        root: &RootDir,
+        path: &str,
+    ) -> impl FnOnce(std::io::Error) -> Self + use<> {
+        let (whole, path) = (root.path().join(path), path.to_owned());
+        move |source| match is_link_on_the_way(&source) {
+            true => Self::BehindLinks(vec![path]),
+            false => Self::Io { action, path: whole, source },
+        }
+    }
+
+    /// Makes the error of a path that belongs to the program and is something else.
+    pub(crate) fn own_path_taken(path: &str) -> Self {
+        Self::Blocked(vec![(path.to_owned(), BlockReason::OwnPath)])
+    }
+
     /// Makes the error of a refused action.
     pub(crate) fn io(action: &'static str, path: impl Into<PathBuf>) -> impl FnOnce(std::io::Error) -> Self {
         move |source| Self::Io { action, path: path.into(), source }

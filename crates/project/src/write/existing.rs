@@ -4,10 +4,11 @@ use super::apply::LockedFolder;
 use super::decision::{Choice, WriteSummary};
 use super::error::WriteError;
 use super::inspect::Inspection;
+use super::journals::Journals;
 use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
 use super::staging::Staging;
-use super::state::{BlockReason, FileState};
+use super::state::FileState;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, Casting, DIGESTS, FOLDER, RecordError, Recorded};
 use crate::verify::VerifiedPlan;
@@ -16,6 +17,8 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
 use tinmold_platform::digest::{Digest, write_digests};
+use tinmold_platform::read_dir::EntryKind as EntryType;
+use tinmold_platform::root_dir::RootDir;
 
 /// The ending of a file that is written beside one in the way.
 const BESIDE: &str = ".from-mold";
@@ -29,11 +32,13 @@ pub(super) fn write_into_folder(
     plan: &VerifiedPlan<'_>,
     inspection: &Inspection,
     choices: &[Choice],
+    journals: &Journals,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
     let folder = &inspection.folder;
     let locked = LockedFolder::lock(folder)?;
-    let earlier = earlier_record(plan, folder)?;
+    inspection.check_same(locked.root())?;
+    let earlier = earlier_record(plan, locked.root())?;
     let Selection { items, mut digests, mut summary, expected } = select(plan, inspection, choices)?;
     if observer.is_cancelled() {
         return Err(WriteError::Cancelled);
@@ -48,7 +53,7 @@ pub(super) fn write_into_folder(
         }
     }
     let mut bytes = 0;
-    locked.apply(observer, |new_files| {
+    locked.apply(journals, observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
         let list = digests.iter().map(|(path, digest)| (path.as_str(), *digest));
         let casting = Casting { part: parts.to_vec(), ..Casting::of(plan, plan.mold.package.digest()?) };
@@ -142,21 +147,20 @@ pub(crate) fn select<'p>(
 }
 
 /// Reads the record of an earlier cast of the same mold; fails for a project from another mold.
-fn earlier_record(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Option<Recorded>, WriteError> {
-    let blocked = |path: &str| Err(WriteError::Blocked(vec![(path.into(), BlockReason::OwnPath)]));
-    match fs::symlink_metadata(folder.join(FOLDER)) {
-        Ok(metadata) if metadata.is_symlink() => return Err(WriteError::BehindLinks(vec![FOLDER.into()])),
-        Ok(metadata) if !metadata.is_dir() => return blocked(FOLDER),
-        _ => {}
-    }
-    for path in [CASTING, DIGESTS] {
-        if fs::symlink_metadata(folder.join(path)).is_ok_and(|metadata| !metadata.is_file()) {
-            return blocked(path);
+fn earlier_record(plan: &VerifiedPlan<'_>, root: &RootDir) -> Result<Option<Recorded>, WriteError> {
+    for (path, wanted) in
+        [(FOLDER, EntryType::Directory), (CASTING, EntryType::File), (DIGESTS, EntryType::File)]
+    {
+        match root.find(path).map_err(WriteError::at("look at", root, path))?.map(|found| found.kind) {
+            Some(EntryType::Link) => return Err(WriteError::BehindLinks(vec![path.into()])),
+            Some(kind) if kind != wanted => return Err(WriteError::own_path_taken(path)),
+            _ => {}
         }
     }
-    match record::open(folder) {
+    match record::open(root.path()) {
         Ok(recorded) if recorded.casting.mold.name != plan.mold.name() => {
-            Err(WriteError::OtherProject { folder: folder.to_owned(), mold: recorded.casting.mold.name })
+            let folder = root.path().to_owned();
+            Err(WriteError::OtherProject { folder, mold: recorded.casting.mold.name })
         }
         Ok(recorded) => Ok(Some(recorded)),
         Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => Ok(None),

@@ -2,9 +2,8 @@
 
 use super::decision::WriteSummary;
 use super::error::WriteError;
-use super::lock::Lock;
+use super::journals::{Journal, Journals, WriteKind, random_name};
 use super::observer::Observer;
-use super::rename::rename_new;
 use super::stage::{Item, stage, stage_record};
 use crate::plan::EntryKind;
 use crate::record::Casting;
@@ -14,9 +13,10 @@ use std::fs;
 use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 use tinmold_platform::digest::write_digests;
+use tinmold_platform::root_dir::RootDir;
 
 /// The prefix of staging folders and files.
-pub(super) const STAGE: &str = ".tinmold-stage-";
+const STAGE: &str = ".tinmold-stage-";
 
 /// Writes the plan into `folder`, where nothing is. The folder appears whole or not at all.
 ///
@@ -25,11 +25,12 @@ pub(super) const STAGE: &str = ".tinmold-stage-";
 pub(super) fn write_new_folder(
     plan: &VerifiedPlan<'_>,
     folder: &Path,
+    journals: &Journals,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
     let beside = parent_of(folder);
     let made = make_parents(beside)?;
-    let result = stage_and_rename(plan, folder, beside, observer);
+    let result = stage_and_rename(plan, folder, beside, journals, observer);
     if result.is_err() {
         // Only folders that this call made, and only while they are empty.
         for folder in made.iter().rev() {
@@ -49,25 +50,6 @@ pub(super) fn parent_of(path: &Path) -> &Path {
     }
 }
 
-/// Makes something staged and locks it: recovery leaves alone what is locked.
-///
-/// Recovery may remove it in the instant before the lock; it is then made again.
-pub(super) fn make_locked<S: AsRef<Path>>(
-    beside: &Path,
-    make: impl Fn() -> std::io::Result<S>,
-) -> Result<(S, Lock), WriteError> {
-    let mut tries = 0;
-    loop {
-        let staged = make().map_err(WriteError::io("write in", beside))?;
-        tries += 1;
-        match Lock::of(staged.as_ref()) {
-            Ok(lock) if staged.as_ref().exists() => return Ok((staged, lock)),
-            Err(error) if tries == 100 => return Err(error),
-            _ => {}
-        }
-    }
-}
-
 /// Makes the missing folders of a path; returns them, outermost first.
 fn make_parents(path: &Path) -> Result<Vec<PathBuf>, WriteError> {
     let mut missing: Vec<PathBuf> = path
@@ -84,41 +66,85 @@ fn stage_and_rename(
     plan: &VerifiedPlan<'_>,
     folder: &Path,
     beside: &Path,
+    journals: &Journals,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
-    let (root, lock) = make_locked(beside, || tempfile::Builder::new().prefix(STAGE).tempdir_in(beside))?;
+    let place = RootDir::open(&resolved(beside)?).map_err(WriteError::io("open", beside))?;
+    let name = folder.file_name().and_then(|name| name.to_str()).map(str::to_owned);
+    let name = name.ok_or_else(|| WriteError::BadName(folder.to_owned()))?;
+    let stage = stage_name(beside)?;
+    // Without a state directory a killed cast leaves its staging directory behind.
+    let mut journal = begin(journals, WriteKind::Folder, &place, &stage);
+    place.make_directory(&stage, 0o700).map_err(WriteError::io("write in", beside))?;
+    let staged = stage_and_note(plan, &place, &stage, journal.as_mut(), observer).and_then(|bytes| {
+        if observer.is_cancelled() {
+            return Err(WriteError::Cancelled);
+        }
+        place.rename_new(&stage, &name).map_err(|error| match error.kind() {
+            ErrorKind::AlreadyExists | ErrorKind::DirectoryNotEmpty | ErrorKind::NotADirectory => {
+                WriteError::Appeared(folder.to_owned())
+            }
+            _ => WriteError::io("make the folder", folder)(error),
+        })?;
+        tracing::debug!(folder = %folder.display(), "renamed the staged folder");
+        Ok(bytes)
+    });
+    let is_clear = staged.is_ok() || place.remove_tree(&stage).is_ok();
+    if is_clear {
+        end(journal);
+    } else {
+        // The journal stays: the next run removes what is left.
+        tracing::warn!(stage, "cannot remove the staging directory");
+    }
+    let bytes = staged?;
+    let files = plan.entries.iter().filter(|entry| entry.kind != EntryKind::Folder).count();
+    Ok(WriteSummary { path: folder.to_owned(), files, bytes, ..WriteSummary::default() })
+}
+/// Writes the project into its staging directory; returns the number of bytes.
+fn stage_and_note(
+    plan: &VerifiedPlan<'_>,
+    place: &RootDir,
+    stage_name: &str,
+    journal: Option<&mut Journal>,
+    observer: &dyn Observer,
+) -> Result<u64, WriteError> {
+    let root = place.subdirectory(stage_name).map_err(WriteError::at("open", place, stage_name))?;
+    let identity = root.itself().map_err(WriteError::at("look at", place, stage_name))?.identity;
+    if let Some(Err(error)) = journal.map(|journal| journal.staged(identity)) {
+        tracing::warn!(%error, "cannot note the staging directory");
+    }
     let items: Vec<Item<'_>> =
         plan.entries.iter().map(|entry| Item { entry, path: Cow::Borrowed(&entry.path) }).collect();
-    let staged = stage(plan, &items, root.path(), observer)?;
+    let staged = stage(plan, &items, &root, observer)?;
     let digests = items.iter().zip(&staged.digests).filter(|(item, _)| !plan.body(item.entry).local);
     let list = digests.filter_map(|(item, digest)| Some((&*item.path, (*digest)?)));
     let casting = Casting::of(plan, plan.mold.package.digest()?);
-    stage_record(&casting, |file| write_digests(file, list), root.path())?;
-    set_mode(root.path(), 0o755).map_err(WriteError::io("set the permissions of", root.path()))?;
-    if observer.is_cancelled() {
-        return Err(WriteError::Cancelled);
+    stage_record(&casting, |file| write_digests(file, list), &root)?;
+    place.set_mode(stage_name, 0o755).map_err(WriteError::at("set the permissions of", place, stage_name))?;
+    Ok(staged.bytes)
+}
+
+/// Returns a name for something staged.
+pub(super) fn stage_name(beside: &Path) -> Result<String, WriteError> {
+    Ok(format!("{STAGE}{}", random_name().map_err(WriteError::io("write in", beside))?))
+}
+
+/// Begins the journal of something staged beside its destination; without a state directory it has none.
+pub(super) fn begin(journals: &Journals, kind: WriteKind, place: &RootDir, stage: &str) -> Option<Journal> {
+    journals
+        .begin(kind, place, stage, false)
+        .map_err(|error| tracing::warn!(%error, "this write has no journal"))
+        .ok()
+}
+
+/// Ends the journal, if there is one.
+pub(super) fn end(journal: Option<Journal>) {
+    if let Some(Err(error)) = journal.map(Journal::end) {
+        tracing::warn!(%error, "a journal stays");
     }
-    rename_new(root.path(), folder).map_err(|error| match error.kind() {
-        ErrorKind::AlreadyExists | ErrorKind::DirectoryNotEmpty | ErrorKind::NotADirectory => {
-            WriteError::Appeared(folder.to_owned())
-        }
-        _ => WriteError::io("make the folder", folder)(error),
-    })?;
-    tracing::debug!(folder = %folder.display(), "renamed the staged folder");
-    // The staging folder is the project now.
-    let _: PathBuf = root.keep();
-    drop(lock);
-    let files = plan.entries.iter().filter(|entry| entry.kind != EntryKind::Folder).count();
-    Ok(WriteSummary { path: folder.to_owned(), files, bytes: staged.bytes, ..WriteSummary::default() })
 }
 
-#[cfg(unix)]
-fn set_mode(path: &Path, mode: u32) -> std::io::Result<()> {
-    use std::os::unix::fs::PermissionsExt;
-    fs::set_permissions(path, fs::Permissions::from_mode(mode))
-}
-
-#[cfg(not(unix))]
-fn set_mode(_: &Path, _: u32) -> std::io::Result<()> {
-    Ok(())
+/// Returns the path with its links resolved: where the user goes is the user's choice.
+pub(super) fn resolved(path: &Path) -> Result<PathBuf, WriteError> {
+    path.canonicalize().map_err(WriteError::io("open", path))
 }

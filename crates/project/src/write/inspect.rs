@@ -8,8 +8,10 @@ use crate::verify::VerifiedPlan;
 use std::fs;
 use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
-use tinmold_platform::digest::{Digest, digest_of, digest_of_file};
+use tinmold_platform::digest::{Digest, digest_of};
 use tinmold_platform::parallel;
+use tinmold_platform::read_dir::EntryKind as Type;
+use tinmold_platform::root_dir::{Identity, RootDir};
 
 /// An entry of the plan, compared with the file on disk.
 #[derive(Clone, Debug)]
@@ -31,6 +33,8 @@ pub struct Inspection {
     pub is_new: bool,
     /// By entry of the plan; empty for a new folder.
     pub files: Vec<ExistingFile>,
+    /// What identifies the existing directory.
+    identity: Option<Identity>,
 }
 
 impl Inspection {
@@ -48,6 +52,15 @@ impl Inspection {
             .filter(|(_, (_, file))| file.state == FileState::Different)
             .map(|(entry, (planned, _))| Conflict { path: planned.path.to_string(), entry })
             .collect()
+    }
+
+    /// Fails if the destination is another directory now.
+    pub(crate) fn check_same(&self, root: &RootDir) -> Result<(), WriteError> {
+        let found = root.itself().map_err(WriteError::io("look at", &self.folder))?;
+        match self.identity.is_none_or(|identity| identity == found.identity) {
+            true => Ok(()),
+            false => Err(WriteError::Changed(self.folder.clone())),
+        }
     }
 
     /// Fails if something cannot be overwritten.
@@ -80,21 +93,22 @@ pub fn inspect(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Inspection, Wri
         Ok(metadata) if metadata.is_dir() => false,
         Ok(_) => return Err(WriteError::NotAFolder(folder.to_owned())),
     };
-    let files = if is_new {
-        Vec::new()
-    } else {
-        let init = || (plan.rendering(), Vec::new());
-        collect(parallel::map_with(&plan.entries, init, |(rendering, buffer), _, entry| {
-            inspect_entry(plan, entry, folder, rendering, buffer)
-        }))?
-    };
-    Ok(Inspection { folder: folder.to_owned(), is_new, files })
+    if is_new {
+        return Ok(Inspection { folder: folder.to_owned(), is_new, files: Vec::new(), identity: None });
+    }
+    let root = RootDir::open(folder).map_err(WriteError::io("open", folder))?;
+    let identity = Some(root.itself().map_err(WriteError::io("look at", folder))?.identity);
+    let init = || (plan.rendering(), Vec::new());
+    let files = collect(parallel::map_with(&plan.entries, init, |(rendering, buffer), _, entry| {
+        inspect_entry(plan, entry, &root, rendering, buffer)
+    }))?;
+    Ok(Inspection { folder: folder.to_owned(), is_new, files, identity })
 }
 
 fn inspect_entry(
     plan: &VerifiedPlan<'_>,
     entry: &Entry<'_>,
-    folder: &Path,
+    root: &RootDir,
     rendering: &mut Rendering<'_>,
     buffer: &mut Vec<u8>,
 ) -> Result<ExistingFile, WriteError> {
@@ -106,7 +120,7 @@ fn inspect_entry(
             Rendered::AsIs => source.digest()?,
         }),
     };
-    let (mut state, found) = state_of(entry, digest, folder)?;
+    let (mut state, found) = state_of(entry, digest, root)?;
     if state == FileState::Different && plan.body(entry).local {
         state = FileState::Local;
     }
@@ -116,41 +130,38 @@ fn inspect_entry(
 fn state_of(
     entry: &Entry<'_>,
     digest: Option<Digest>,
-    folder: &Path,
+    root: &RootDir,
 ) -> Result<(FileState, Option<Digest>), WriteError> {
     let only = |state| Ok((state, None));
     let blocked = |reason| only(FileState::Blocked(reason));
-    for (end, _) in entry.path.match_indices('/') {
-        let parent = &entry.path[..end];
-        match fs::symlink_metadata(folder.join(parent)) {
-            Ok(metadata) if metadata.is_symlink() => return only(FileState::BehindLink),
-            Ok(metadata) if metadata.is_dir() => {}
-            Ok(_) => return blocked(BlockReason::ParentIsFile(parent.to_owned())),
-            Err(error) if error.kind() == ErrorKind::NotFound => return only(FileState::Absent),
-            Err(error) => return Err(WriteError::io("look at", folder.join(parent))(error)),
+    let path = &*entry.path;
+    for (end, _) in path.match_indices('/') {
+        let parent = &path[..end];
+        match root.find(parent).map_err(WriteError::at("look at", root, parent))?.map(|found| found.kind) {
+            None => return only(FileState::Absent),
+            Some(Type::Directory) => {}
+            Some(Type::Link) => return only(FileState::BehindLink),
+            Some(_) => return blocked(BlockReason::ParentIsFile(parent.to_owned())),
         }
     }
-    let path = folder.join(&*entry.path);
-    let metadata = match fs::symlink_metadata(&path) {
-        Ok(metadata) => metadata,
-        Err(error) if error.kind() == ErrorKind::NotFound => return only(FileState::Absent),
-        Err(error) => return Err(WriteError::io("look at", path)(error)),
+    let Some(found) = root.find(path).map_err(WriteError::at("look at", root, path))? else {
+        return only(FileState::Absent);
     };
-    let same = match &entry.kind {
-        EntryKind::Folder if metadata.is_dir() => true,
-        EntryKind::Folder => return blocked(BlockReason::FileForFolder),
-        _ if metadata.is_dir() => return blocked(BlockReason::FolderForFile),
-        EntryKind::Link(target) => {
-            metadata.is_symlink() && fs::read_link(&path).is_ok_and(|found| found.to_str() == Some(target))
+    let same = match (&entry.kind, found.kind) {
+        (EntryKind::Folder, Type::Directory) => true,
+        (EntryKind::Folder, _) => return blocked(BlockReason::FileForFolder),
+        (_, Type::Directory) => return blocked(BlockReason::FolderForFile),
+        (EntryKind::Link(target), Type::Link) => {
+            root.read_link(path).is_ok_and(|found| found.to_str() == Some(target))
         }
-        EntryKind::Text | EntryKind::Copy if metadata.is_file() => {
-            let found = digest_of_file(&path).map_err(WriteError::io("read", &path))?;
+        (EntryKind::Text | EntryKind::Copy, Type::File) => {
+            let found = root.digest(path).map_err(WriteError::at("read", root, path))?;
             if Some(found) != digest {
                 return Ok((FileState::Different, Some(found)));
             }
             true
         }
-        EntryKind::Text | EntryKind::Copy => false,
+        _ => false,
     };
     only(if same { FileState::Same } else { FileState::Different })
 }

@@ -1,140 +1,129 @@
-//! A journal of changes to an existing directory, so that the next run can undo what a killed
-//! program began.
+//! Changes to an existing directory that can be undone after a kill.
 //!
-//! New files are staged in `.tinmold/pending/new`. The journal lists every move and is on disk
-//! before the first file moves. Each step is one rename; a replaced file is linked into
-//! `.tinmold/pending/old` first. After the last step the journal is renamed: from then on the write
-//! is complete, and only the staging directory is removed.
+//! New files are staged in a directory of the project's `.tinmold`. Each step is one rename; a replaced
+//! file gets a second name in the staging directory first. The steps are in a journal before the first
+//! file moves. Every path is looked up beneath the project's directory and follows no link.
 
 use super::error::WriteError;
-use super::rename::rename_new;
+use super::journals::{Journal, Journals, Move, Moves, WriteKind, random_name};
 use super::staging::Staging;
-use crate::record::{FOLDER, RecordError, leads_elsewhere};
-use serde::{Deserialize, Serialize};
+use crate::record::FOLDER;
 use std::collections::{BTreeMap, BTreeSet};
-use std::fs;
-use std::io::{ErrorKind, Write};
-use std::path::{Path, PathBuf};
-use tinmold_platform::digest::digest_of_file;
-use tinmold_platform::paths::portable_path;
+use std::io::{ErrorKind, Result as IoResult, copy};
+use tinmold_platform::paths::parent_of;
+use tinmold_platform::read_dir::EntryKind;
+use tinmold_platform::root_dir::{Identity, RootDir};
 
-const FORMAT: u32 = 1;
-
-/// The folder of a write at work, below the destination.
-pub(super) struct Work {
-    /// The destination.
-    root: PathBuf,
-    /// The folder of the write.
-    folder: PathBuf,
+/// A write to an existing directory.
+pub(super) struct Work<'r> {
+    /// The directory.
+    root: &'r RootDir,
+    /// The path of the staging directory in it.
+    stage: String,
 }
 
-/// The steps, in order.
-#[derive(Debug, Deserialize, Serialize)]
-#[serde(deny_unknown_fields)]
-pub(super) struct Journal {
-    format: u32,
-    /// The folders that will be made, outermost first.
-    folders: Vec<String>,
-    steps: Vec<Move>,
+/// Returns what identifies the content of a file or link: its digest or its target; `None` if it does not
+/// exist.
+fn content_of(root: &RootDir, path: &str) -> Result<Option<String>, WriteError> {
+    let found = || -> IoResult<Option<String>> {
+        Ok(match root.find(path)?.map(|found| found.kind) {
+            None => None,
+            Some(EntryKind::Link) => Some(format!("link {}", root.read_link(path)?.display())),
+            Some(EntryKind::File) => Some(root.digest(path)?.to_string()),
+            Some(_) => Some("something else".into()),
+        })
+    };
+    found().map_err(WriteError::at("read", root, path))
 }
 
-/// The state that an interrupted write left.
-pub(super) enum Left {
-    /// No file was moved.
-    Nothing,
-    /// Files were moved, and have to be restored.
-    Half(Journal),
-    /// All files were moved.
-    Whole(Journal),
-}
+impl<'r> Work<'r> {
+    /// Returns the work whose staging directory is `stage`.
+    pub(super) fn at(root: &'r RootDir, stage: &str) -> Self {
+        Self { root, stage: stage.to_owned() }
+    }
 
-/// A file or link that is moved into place.
-#[derive(Debug, Deserialize, Serialize)]
-#[serde(deny_unknown_fields)]
-struct Move {
-    path: String,
-    /// The state before, as `trait_of` returns it.
-    was: Option<String>,
-    /// The state after; `None` if the file is removed.
-    new: Option<String>,
-}
-
-/// Returns what identifies a file or link: its digest or its target; `None` if it does not exist.
-fn trait_of(path: &Path) -> Result<Option<String>, WriteError> {
-    let found = fs::symlink_metadata(path).and_then(|metadata| {
-        if metadata.is_symlink() {
-            fs::read_link(path).map(|target| format!("link {}", target.display()))
-        } else if metadata.is_file() {
-            digest_of_file(path).map(|digest| digest.to_string())
-        } else {
-            Ok("something else".into())
+    /// Begins a write: its journal, and its staging directory.
+    pub(super) fn begin(root: &'r RootDir, journals: &Journals) -> Result<(Self, Journal), WriteError> {
+        let stage =
+            format!("{FOLDER}/stage-{}", random_name().map_err(WriteError::io("write in", root.path()))?);
+        let work = Self { root, stage };
+        let own = root.find(FOLDER).map_err(WriteError::at("look at", root, FOLDER))?;
+        match own.map(|own| own.kind) {
+            Some(EntryKind::Link) => return Err(WriteError::BehindLinks(vec![FOLDER.into()])),
+            None | Some(EntryKind::Directory) => {}
+            Some(_) => return Err(WriteError::own_path_taken(FOLDER)),
         }
-    });
-    match found {
-        Ok(found) => Ok(Some(found)),
-        Err(error) if matches!(error.kind(), ErrorKind::NotFound | ErrorKind::NotADirectory) => Ok(None),
-        Err(error) => Err(WriteError::io("read", path)(error)),
-    }
-}
-
-impl Work {
-    /// Returns the work in `root`, which may be there or not.
-    pub(super) fn at(root: &Path) -> Self {
-        Self { root: root.to_owned(), folder: root.join(FOLDER).join("pending") }
-    }
-
-    /// Returns true if a write has begun and not ended. Its first step creates the program's own
-    /// directory, and its last step empties it.
-    pub(super) fn is_there(&self) -> bool {
-        let own = self.root.join(FOLDER);
-        let is_empty = || fs::read_dir(&own).is_ok_and(|mut entries| entries.next().is_none());
-        fs::symlink_metadata(&self.folder).is_ok()
-            || fs::symlink_metadata(&own).is_ok_and(|metadata| metadata.is_dir() && is_empty())
-    }
-
-    /// Returns the staging directory of new files.
-    pub(super) fn new_files(&self) -> PathBuf {
-        self.folder.join("new")
-    }
-
-    fn old_files(&self) -> PathBuf {
-        self.folder.join("old")
-    }
-
-    fn journal(&self) -> PathBuf {
-        self.folder.join("journal.json")
-    }
-
-    /// Returns the journal's name when all is done.
-    fn done(&self) -> PathBuf {
-        self.folder.join("done.json")
-    }
-
-    /// Makes the folders. Nothing of an earlier write may be there.
-    pub(super) fn begin(&self) -> Result<(), WriteError> {
-        for folder in [self.new_files(), self.old_files()] {
-            fs::create_dir_all(&folder).map_err(WriteError::io("make the folder", folder))?;
+        let mut journal = journals
+            .begin(WriteKind::Existing, root, &work.stage, own.is_none())
+            .map_err(WriteError::State)?;
+        let made = work.make_stage(own.is_none());
+        let noted = made.and_then(|identity| journal.staged(identity).map_err(WriteError::State));
+        match noted {
+            Ok(()) => Ok((work, journal)),
+            Err(error) => {
+                // Nothing was moved: what was made is removed again.
+                if let Err(error) = work.clear(None, own.is_none()).and_then(|()| journal.end()) {
+                    tracing::warn!(%error, "cannot remove the staging directory");
+                }
+                Err(error)
+            }
         }
-        Ok(())
     }
 
-    /// Writes the journal: every staged file is moved into place, and files to remove are removed.
-    pub(super) fn plan(&self, staging: &Staging) -> Result<Journal, WriteError> {
+    fn make_stage(&self, makes_own: bool) -> Result<Identity, WriteError> {
+        let make = |path: &str, mode| {
+            self.root.make_directory(path, mode).map_err(WriteError::at("make the folder", self.root, path))
+        };
+        if makes_own {
+            make(FOLDER, 0o777)?;
+        }
+        make(&self.stage, 0o700)?;
+        for inside in ["new", "old"] {
+            make(&format!("{}/{inside}", self.stage), 0o700)?;
+        }
+        let found = self.root.find(&self.stage).map_err(WriteError::at("look at", self.root, &self.stage))?;
+        found
+            .map(|found| found.identity)
+            .ok_or_else(|| WriteError::Changed(self.root.path().join(&self.stage)))
+    }
+
+    /// Opens the staging directory of new files.
+    pub(super) fn new_files(&self) -> Result<RootDir, WriteError> {
+        let path = format!("{}/new", self.stage);
+        self.root.subdirectory(&path).map_err(WriteError::at("open", self.root, &path))
+    }
+
+    fn new_path(&self, path: &str) -> String {
+        format!("{}/new/{path}", self.stage)
+    }
+
+    fn old_path(&self, path: &str) -> String {
+        format!("{}/old/{path}", self.stage)
+    }
+
+    /// Plans the moves: every staged file is moved into place, and files to remove are removed.
+    pub(super) fn plan(&self, staging: &Staging) -> Result<Moves, WriteError> {
+        let root = self.root;
         let mut wanted: BTreeSet<&str> = BTreeSet::new();
         for path in &staging.files {
             wanted.extend(path.match_indices('/').map(|(at, _)| &path[..at]));
         }
         wanted.extend(staging.folders.iter().map(String::as_str));
-        let missing = wanted.into_iter().filter(|folder| !self.root.join(folder).exists());
-        let folders = missing.map(str::to_owned).collect();
+        let mut folders = Vec::new();
+        for folder in wanted {
+            if root.find(folder).map_err(WriteError::at("look at", root, folder))?.is_none() {
+                folders.push(folder.to_owned());
+            }
+        }
         let mut steps = Vec::with_capacity(staging.files.len() + staging.removed.len());
         for path in &staging.removed {
-            steps.push(Move { path: path.clone(), was: trait_of(&self.root.join(path))?, new: None });
+            steps.push(Move { path: path.clone(), was: content_of(root, path)?, new: None });
         }
         for path in &staging.files {
-            let staged = self.new_files().join(path);
-            let new = trait_of(&staged)?.ok_or(WriteError::Changed(staged))?;
-            steps.push(Move { path: path.clone(), was: trait_of(&self.root.join(path))?, new: Some(new) });
+            let staged = self.new_path(path);
+            let new =
+                content_of(root, &staged)?.ok_or_else(|| WriteError::Changed(root.path().join(&staged)))?;
+            steps.push(Move { path: path.clone(), was: content_of(root, path)?, new: Some(new) });
         }
         let expected: BTreeMap<&str, Option<String>> = staging
             .expected
@@ -145,194 +134,173 @@ impl Work {
             // A file that changed since the inspection is not overwritten.
             match expected.get(step.path.as_str()) {
                 Some(expected) if *expected == step.was => {}
-                Some(None) => return Err(WriteError::Appeared(self.root.join(&step.path))),
-                Some(Some(_)) => return Err(WriteError::Changed(self.root.join(&step.path))),
+                Some(None) => return Err(WriteError::Appeared(root.path().join(&step.path))),
+                Some(Some(_)) => return Err(WriteError::Changed(root.path().join(&step.path))),
                 None => {}
             }
         }
-        let journal = Journal { format: FORMAT, folders, steps };
-        let text = serde_json::to_vec(&journal)
-            .map_err(|error| WriteError::io("write", self.journal())(error.into()))?;
-        // The name appears when the text is on disk.
-        let draft = self.folder.join("journal.draft");
-        let written = fs::File::create_new(&draft).and_then(|mut file| {
-            file.write_all(&text)?;
-            file.sync_all()?;
-            fs::rename(&draft, self.journal())?;
-            sync_folder(&self.folder)
-        });
-        written.map_err(WriteError::io("write", self.journal()))?;
-        Ok(journal)
+        Ok(Moves { folders, steps })
     }
 
-    /// Performs the steps of the journal; calls `is_cancelled` before each.
-    pub(super) fn commit(
-        &self,
-        journal: &Journal,
-        is_cancelled: &dyn Fn() -> bool,
-    ) -> Result<(), WriteError> {
-        tracing::debug!(moves = journal.steps.len(), "commit");
-        for folder in &journal.folders {
-            let path = self.root.join(folder);
-            match fs::create_dir(&path) {
-                Err(error) if error.kind() == ErrorKind::AlreadyExists && path.is_dir() => {}
-                other => other.map_err(WriteError::io("make the folder", path))?,
-            }
+    /// Performs the moves; calls `is_cancelled` before each.
+    pub(super) fn commit(&self, moves: &Moves, is_cancelled: &dyn Fn() -> bool) -> Result<(), WriteError> {
+        tracing::debug!(moves = moves.steps.len(), "commit");
+        for folder in &moves.folders {
+            self.root.make_directories(folder).map_err(WriteError::at(
+                "make the folder",
+                self.root,
+                folder,
+            ))?;
         }
-        for step in &journal.steps {
+        for step in &moves.steps {
             if is_cancelled() {
                 return Err(WriteError::Cancelled);
             }
             self.take(step)?;
         }
-        fs::rename(self.journal(), self.done()).map_err(WriteError::io("write", self.done()))?;
-        self.drop_emptied(journal);
         Ok(())
     }
 
     /// Removes the folders in which nothing is left, now that files of theirs are gone.
-    pub(super) fn drop_emptied(&self, journal: &Journal) {
-        for step in journal.steps.iter().filter(|step| step.new.is_none()) {
+    pub(super) fn drop_emptied(&self, moves: &Moves) {
+        for step in moves.steps.iter().filter(|step| step.new.is_none()) {
             // Innermost first; the first one that holds something else ends it.
             let mut folders = step.path.rmatch_indices('/').map(|(at, _)| &step.path[..at]);
-            let stopped = folders.try_for_each(|folder| fs::remove_dir(self.root.join(folder)));
+            let stopped = folders.try_for_each(|folder| self.root.remove_directory(folder));
             tracing::trace!(?stopped, "removed emptied folders");
         }
     }
 
     fn take(&self, step: &Move) -> Result<(), WriteError> {
-        let (staged, target) = (self.new_files().join(&step.path), self.root.join(&step.path));
+        let (root, path) = (self.root, step.path.as_str());
+        let staged = self.new_path(path);
         if step.was.is_none() {
             if step.new.is_none() {
                 return Ok(());
             }
-            return rename_new(&staged, &target).map_err(|error| match error.kind() {
-                ErrorKind::AlreadyExists => WriteError::Appeared(target),
-                _ => WriteError::io("write", target)(error),
+            return root.rename_new(&staged, path).map_err(|error| match error.kind() {
+                ErrorKind::AlreadyExists => WriteError::Appeared(root.path().join(path)),
+                _ => WriteError::at("write", root, path)(error),
             });
         }
-        let old = self.old_files().join(&step.path);
-        if let Some(folder) = old.parent() {
-            fs::create_dir_all(folder).map_err(WriteError::io("make the folder", folder))?;
-        }
-        back_up(&target, &old).map_err(WriteError::io("make a copy of", &target))?;
+        let old = self.old_path(path);
+        root.make_directories(parent_of(&old)).map_err(WriteError::at("make a copy of", root, path))?;
+        back_up(root, path, &old).map_err(WriteError::at("make a copy of", root, path))?;
         // Replaces only the inspected file, not one that was written since.
-        if trait_of(&old)? != step.was {
-            return Err(WriteError::Changed(target));
+        if content_of(root, &old)? != step.was {
+            return Err(WriteError::Changed(root.path().join(path)));
         }
         match step.new {
-            Some(_) => fs::rename(&staged, &target).map_err(WriteError::io("write", target)),
-            None => fs::remove_file(&target).map_err(WriteError::io("remove", target)),
+            Some(_) => root.rename(&staged, path).map_err(WriteError::at("write", root, path)),
+            None => root.remove_file(path).map_err(WriteError::at("remove", root, path)),
         }
     }
 
-    /// Undoes the steps. Returns the paths that another program changed meanwhile, which stay; the
-    /// earlier file is then put beside it.
-    pub(super) fn undo(&self, journal: &Journal) -> Result<Vec<String>, WriteError> {
+    /// Returns the paths that an undo would change: what it restores, and what it removes.
+    pub(super) fn undo_changes(&self, moves: &Moves) -> Result<Vec<String>, WriteError> {
+        let mut paths = Vec::new();
+        for step in &moves.steps {
+            let is_reached =
+                step.new.is_none() || content_of(self.root, &self.new_path(&step.path))?.is_none();
+            if is_reached && content_of(self.root, &step.path)? != step.was {
+                paths.push(step.path.clone());
+            }
+        }
+        Ok(paths)
+    }
+
+    /// Undoes the moves. Returns the paths that another program changed meanwhile, which stay, each with
+    /// the name that the earlier file got beside it.
+    pub(super) fn undo(&self, moves: &Moves) -> Result<Vec<(String, Option<String>)>, WriteError> {
+        let root = self.root;
         let mut left = Vec::new();
-        for step in journal.steps.iter().rev() {
-            let (staged, target) = (self.new_files().join(&step.path), self.root.join(&step.path));
-            if fs::symlink_metadata(&staged).is_ok() {
+        for step in moves.steps.iter().rev() {
+            let (staged, path) = (self.new_path(&step.path), step.path.as_str());
+            if step.new.is_some() && content_of(root, &staged)?.is_some() {
                 // This step was not reached.
                 continue;
             }
-            let now = trait_of(&target)?;
-            let old = self.old_files().join(&step.path);
-            let has_old = fs::symlink_metadata(&old).is_ok();
+            let now = content_of(root, path)?;
             if now == step.was {
-            } else if now.is_some() && now != step.new {
-                if has_old {
-                    let beside = self.root.join(format!("{}.before-cast", step.path));
-                    rename_new(&old, &beside).map_err(WriteError::io("write", beside))?;
-                }
-                left.push(step.path.clone());
+                continue;
+            }
+            let old = self.old_path(path);
+            // Only a copy that the journal lists is put back.
+            let has_old = step.was.is_some() && content_of(root, &old)? == step.was;
+            if now.is_some() && now != step.new {
+                let beside = if has_old { Some(put_beside(root, &old, path)?) } else { None };
+                left.push((step.path.clone(), beside));
             } else if has_old {
-                fs::rename(&old, &target).map_err(WriteError::io("write", target))?;
+                root.make_directories(parent_of(path)).map_err(WriteError::at("write", root, path))?;
+                root.rename(&old, path).map_err(WriteError::at("write", root, path))?;
             } else if step.was.is_none() {
-                fs::remove_file(&target).map_err(WriteError::io("remove", target))?;
+                root.remove_file(path).map_err(WriteError::at("remove", root, path))?;
+            } else {
+                left.push((step.path.clone(), None));
             }
         }
-        for folder in journal.folders.iter().rev() {
-            if let Err(error) = fs::remove_dir(self.root.join(folder)) {
+        for folder in moves.folders.iter().rev() {
+            if let Err(error) = root.remove_directory(folder) {
                 tracing::debug!(folder, %error, "the folder stays");
             }
         }
         Ok(left)
     }
 
-    /// Removes the work, and the program's own folder if nothing else is in it.
-    pub(super) fn clear(&self) -> Result<(), WriteError> {
-        match fs::remove_dir_all(&self.folder) {
-            Err(error) if error.kind() == ErrorKind::NotFound => {}
-            other => other.map_err(WriteError::io("remove", &self.folder))?,
+    /// Removes the staging directory if it is the one of this identity, and the program's own folder if
+    /// the write made it and nothing else is in it.
+    pub(super) fn clear(&self, identity: Option<Identity>, makes_own: bool) -> Result<(), WriteError> {
+        let failed = |path: &str| WriteError::at("remove", self.root, path);
+        match self.root.find(&self.stage).map_err(failed(&self.stage))? {
+            Some(found) if Some(found.identity) == identity => {
+                self.root.remove_tree(&self.stage).map_err(failed(&self.stage))?;
+            }
+            // The program was killed before it noted the directory: it is empty then.
+            Some(_) => {
+                for path in [format!("{}/new", self.stage), format!("{}/old", self.stage), self.stage.clone()]
+                {
+                    if let Err(error) = self.root.remove_directory(&path) {
+                        tracing::debug!(path, %error, "the folder stays");
+                    }
+                }
+            }
+            None => {}
         }
-        if let Err(error) = fs::remove_dir(self.root.join(FOLDER)) {
+        if makes_own && let Err(error) = self.root.remove_directory(FOLDER) {
             tracing::trace!(%error, "the folder of the record stays");
         }
         Ok(())
     }
+}
 
-    /// Returns the state that an interrupted write left.
-    ///
-    /// # Errors
-    /// Its journal is damaged, or names what no cast would.
-    pub(super) fn left_behind(&self) -> Result<Left, WriteError> {
-        if let Some(journal) = self.read(self.journal())? {
-            return Ok(Left::Half(journal));
+/// Puts the earlier file beside one that changed, under a name where nothing is.
+fn put_beside(root: &RootDir, old: &str, path: &str) -> Result<String, WriteError> {
+    let first = std::iter::once(format!("{path}.before-cast"));
+    let mut names = first.chain((2..=u32::MAX).map(|number| format!("{path}.before-cast-{number}")));
+    loop {
+        let beside = names.next().unwrap_or_default();
+        match root.rename_new(old, &beside) {
+            Err(error) if error.kind() == ErrorKind::AlreadyExists => {}
+            Err(error) => return Err(WriteError::at("write", root, &beside)(error)),
+            Ok(()) => return Ok(beside),
         }
-        Ok(self.read(self.done())?.map_or(Left::Nothing, Left::Whole))
-    }
-
-    /// Returns the journal at `path`; none if there is none.
-    fn read(&self, path: PathBuf) -> Result<Option<Journal>, WriteError> {
-        let damaged =
-            |reason: String| WriteError::Record(RecordError::Damaged { path: path.clone(), reason });
-        let bytes = match fs::read(&path) {
-            Ok(bytes) => bytes,
-            Err(error) if error.kind() == ErrorKind::NotFound => return Ok(None),
-            Err(error) => return Err(WriteError::io("read", &path)(error)),
-        };
-        let journal: Journal = serde_json::from_slice(&bytes).map_err(|error| damaged(error.to_string()))?;
-        if journal.format != FORMAT {
-            return Err(damaged(format!("its form is {}, and this program knows {FORMAT}", journal.format)));
-        }
-        // A journal may come with a cloned project: it is untrusted and can do nothing that a cast
-        // could not.
-        for path in journal.steps.iter().map(|step| &step.path).chain(&journal.folders) {
-            let own =
-                path == FOLDER || path.strip_prefix(".tinmold/").is_some_and(|name| !name.contains('/'));
-            if !own {
-                portable_path(path).map_err(|reason| damaged(format!("{path:?} {reason}")))?;
-            }
-            if leads_elsewhere(&self.root, path) {
-                return Err(damaged(format!("{path:?} leads through a link")));
-            }
-        }
-        Ok(Some(journal))
     }
 }
 
 /// Keeps what is at `path` at `old` too.
-fn back_up(path: &Path, old: &Path) -> std::io::Result<()> {
-    if fs::hard_link(path, old).is_ok() {
+fn back_up(root: &RootDir, path: &str, old: &str) -> IoResult<()> {
+    if root.hard_link(path, old).is_ok() {
         return Ok(());
     }
     // Some file systems have no second names.
-    match fs::read_link(path) {
-        #[cfg(unix)]
-        Ok(target) => std::os::unix::fs::symlink(target, old),
-        #[cfg(not(unix))]
-        Ok(_) => Err(ErrorKind::Unsupported.into()),
-        Err(_) => fs::copy(path, old).map(drop),
+    match root.find(path)? {
+        Some(found) if found.kind == EntryKind::Link => {
+            let target = root.read_link(path)?;
+            root.make_link(target.to_str().ok_or(ErrorKind::InvalidFilename)?, old)
+        }
+        found => {
+            let mode = found.map_or(0o600, |found| found.mode);
+            copy(&mut root.open_file(path)?, &mut root.create(old, mode)?).map(drop)
+        }
     }
-}
-
-#[cfg(unix)]
-fn sync_folder(folder: &Path) -> std::io::Result<()> {
-    fs::File::open(folder)?.sync_all()
-}
-
-#[cfg(not(unix))]
-fn sync_folder(_: &Path) -> std::io::Result<()> {
-    Ok(())
 }

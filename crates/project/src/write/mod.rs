@@ -3,8 +3,8 @@
 //! `inspect` compares the plan with the destination, `decision` holds the choices for files in the
 //! way. `stage` renders everything into a staging directory; `folder` makes that the project with
 //! one rename; `existing` selects what is written into an existing directory, and `apply` moves it
-//! there with a `journal` that can be undone after a kill; `archive` packs instead; `recovery`
-//! recovers from an interrupted run; `lock` excludes concurrent writes. Every decision is made
+//! there with a `journal` that can be undone after a kill; `journals` keeps it in the state directory;
+//! `archive` packs instead; `recovery` recovers from an interrupted run; `lock` excludes concurrent writes. Every decision is made
 //! before the write.
 
 mod apply;
@@ -15,10 +15,10 @@ mod existing;
 mod folder;
 mod inspect;
 mod journal;
+mod journals;
 mod lock;
 mod observer;
 mod recovery;
-mod rename;
 mod stage;
 mod staging;
 mod state;
@@ -29,9 +29,10 @@ pub use decision::{Choice, Conflict, WriteSummary};
 pub use error::WriteError;
 pub(crate) use existing::{Selection, select};
 pub use inspect::{ExistingFile, Inspection, inspect};
+pub use journals::{Journals, WriteKind};
 pub use observer::Observer;
-pub use recovery::{Recovered, recover_beside, recover_inside};
-pub(crate) use stage::{Item, stage, stage_record, write_file};
+pub use recovery::{Pending, Recovered, Unrecovered, pending, recover};
+pub(crate) use stage::{Item, stage, stage_record};
 pub(crate) use staging::Staging;
 pub use state::{BlockReason, FileState};
 
@@ -39,7 +40,7 @@ use crate::verify::VerifiedPlan;
 
 impl VerifiedPlan<'_> {
     /// Writes the plan into the inspected folder. `choices` decide about [`Inspection::conflicts`], in
-    /// their order.
+    /// their order. `journals` keeps what a later run needs if this one is killed.
     ///
     /// # Errors
     /// Conflicts without a choice, what changed since the inspection, mistakes in the body, and
@@ -48,13 +49,14 @@ impl VerifiedPlan<'_> {
         &self,
         inspection: &Inspection,
         choices: &[Choice],
+        journals: &Journals,
         observer: &dyn Observer,
     ) -> Result<WriteSummary, WriteError> {
         let folder = &inspection.folder;
         let _span = tracing::debug_span!("write", folder = %folder.display()).entered();
         match (inspection.is_new, folder.is_dir()) {
-            (true, _) => folder::write_new_folder(self, folder, observer),
-            (false, true) => existing::write_into_folder(self, inspection, choices, observer),
+            (true, _) => folder::write_new_folder(self, folder, journals, observer),
+            (false, true) => existing::write_into_folder(self, inspection, choices, journals, observer),
             (false, false) => Err(WriteError::Changed(folder.clone())),
         }
     }

@@ -1,71 +1,164 @@
-//! Clearing up after a program that was killed.
+//! Recovers from interrupted writes, by the journals of the user's state directory and nothing else.
 
 use super::error::WriteError;
-use super::folder::STAGE;
-use super::journal::{Left, Work};
+use super::journal::Work;
+use super::journals::{Journals, Left, WriteKind, user};
 use super::lock::Lock;
-use std::fs;
 use std::path::{Path, PathBuf};
+use tinmold_platform::root_dir::RootDir;
 
 /// What was recovered.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Recovered {
-    /// A write into this directory was interrupted, and was undone. The paths are those that
-    /// changed since: they stay, and the earlier files are beside them.
-    Undone(PathBuf, Vec<String>),
+    /// A write into this directory was interrupted, and was undone. The paths are those that changed
+    /// since: they stay, each with the name of the earlier file beside it, if there was one.
+    Undone(PathBuf, Vec<(String, Option<String>)>),
     /// A write into this folder was complete, and only its own folder was left.
     Finished(PathBuf),
     /// Something staged beside a destination that it never came to.
     Swept(PathBuf),
 }
 
-/// Clears up what a write into `folder` left behind, if it left something and is no longer at work.
-///
-/// # Errors
-/// The journal is damaged, or the system refuses.
-pub fn recover_inside(folder: &Path) -> Result<Option<Recovered>, WriteError> {
-    if !Work::at(folder).is_there() {
-        return Ok(None);
-    }
-    match Lock::of(folder) {
-        Ok(_lock) => recover_locked(folder),
-        Err(WriteError::Busy(_)) => Ok(None),
-        Err(error) => Err(error),
-    }
+/// An interrupted write that is left alone until the user says so.
+#[derive(Debug, thiserror::Error)]
+pub enum Unrecovered {
+    /// The directory was moved, or is another one now.
+    #[error("{root} was moved or replaced since a write into it was interrupted")]
+    Moved {
+        /// Where the directory was.
+        root: PathBuf,
+    },
+    /// The directory or the journal belongs to another user.
+    #[error("{root}, a write into which was interrupted, belongs to another user")]
+    OtherUser {
+        /// The directory.
+        root: PathBuf,
+    },
+    /// The recovery failed.
+    #[error("cannot recover {root} from an interrupted write: {error}")]
+    Failed {
+        /// The directory.
+        root: PathBuf,
+        /// Why.
+        error: Box<WriteError>,
+    },
 }
 
-/// Recovers with the lock held already.
-pub(super) fn recover_locked(folder: &Path) -> Result<Option<Recovered>, WriteError> {
-    let work = Work::at(folder);
-    if !work.is_there() {
-        return Ok(None);
-    }
-    tracing::info!(folder = %folder.display(), "recovering from an interrupted write");
-    let recovered = match work.left_behind()? {
-        Left::Half(journal) => Recovered::Undone(folder.to_owned(), work.undo(&journal)?),
-        Left::Whole(journal) => {
-            work.drop_emptied(&journal);
-            Recovered::Finished(folder.to_owned())
-        }
-        Left::Nothing => Recovered::Finished(folder.to_owned()),
-    };
-    work.clear()?;
-    Ok(Some(recovered))
+/// A recovery that the user is asked about.
+pub struct Pending {
+    left: Left,
+    root: RootDir,
+    /// The directory that it changes.
+    pub folder: PathBuf,
+    /// Where the directory was when the write began.
+    pub was: PathBuf,
+    /// The paths that it changes; empty if only the staging directory is removed.
+    pub paths: Vec<String>,
 }
 
-/// Removes the staging directories in `folder` that interrupted casts left, except those of running
-/// programs.
+/// Recovers the writes into the directories `near` (and those staged in them) that did not end and are
+/// no longer at work.
 #[must_use]
-pub fn recover_beside(folder: &Path) -> Vec<Recovered> {
-    let Ok(entries) = fs::read_dir(folder) else { return Vec::new() };
-    let staged = entries.flatten().filter(|entry| entry.file_name().to_string_lossy().starts_with(STAGE));
-    staged
-        .filter_map(|entry| {
-            let path = entry.path();
-            let metadata = fs::symlink_metadata(&path).ok()?;
-            let _lock = if metadata.is_symlink() { return None } else { Lock::of(&path).ok()? };
-            let removed = if metadata.is_dir() { fs::remove_dir_all(&path) } else { fs::remove_file(&path) };
-            removed.ok().map(|()| Recovered::Swept(path))
-        })
-        .collect()
+pub fn recover(journals: &Journals, near: &[&Path]) -> (Vec<Recovered>, Vec<Unrecovered>) {
+    let (mut recovered, mut unrecovered) = (Vec::new(), Vec::new());
+    let all = journals.left();
+    if all.is_empty() {
+        return (recovered, unrecovered);
+    }
+    let near: Vec<(PathBuf, RootDir)> = near
+        .iter()
+        .filter_map(|path| path.canonicalize().ok())
+        .filter_map(|path| Some((path.clone(), RootDir::open(&path).ok()?)))
+        .collect();
+    for left in all {
+        let was = PathBuf::from(&left.begin.root);
+        let at_path = near.iter().find(|(path, _)| *path == was);
+        let is_same = |root: &RootDir| root.itself().is_ok_and(|found| found.identity == left.begin.identity);
+        let moved = near.iter().any(|(_, root)| is_same(root));
+        let Some((_, root)) = at_path.filter(|(_, root)| is_same(root)) else {
+            if moved || at_path.is_some() {
+                unrecovered.push(Unrecovered::Moved { root: was });
+            }
+            continue;
+        };
+        let owner = root.itself().map_or(left.owner, |found| found.owner);
+        let is_staged = left.begin.kind != WriteKind::Existing;
+        if left.owner != user() || (owner != user() && !is_staged) {
+            unrecovered.push(Unrecovered::OtherUser { root: was });
+            continue;
+        }
+        match recover_one(left, root) {
+            Ok(one) => recovered.extend(one),
+            Err(WriteError::Busy(_)) => {}
+            Err(error) => unrecovered.push(Unrecovered::Failed { root: was, error: Box::new(error) }),
+        }
+    }
+    (recovered, unrecovered)
+}
+
+/// Returns every interrupted write that can be recovered at `here`, or where it began.
+#[must_use]
+pub fn pending(journals: &Journals, here: &Path) -> Vec<Pending> {
+    let here = here.canonicalize().ok();
+    let all = journals.left().into_iter().filter_map(|left| {
+        let was = PathBuf::from(&left.begin.root);
+        let is_it = |root: &RootDir| {
+            root.itself().is_ok_and(|found| found.identity == left.begin.identity)
+                || root.find(&left.begin.stage).is_ok_and(|found| found.is_some())
+        };
+        let above = here.iter().flat_map(|here| here.ancestors());
+        let places = std::iter::once(was.as_path()).chain(above);
+        let root = places.filter_map(|place| RootDir::open(place).ok()).find(is_it)?;
+        let paths = match &left.moves {
+            Some(moves) if !left.is_done => Work::at(&root, &left.begin.stage).undo_changes(moves).ok()?,
+            _ => Vec::new(),
+        };
+        Some(Pending { folder: root.path().to_owned(), was, paths, left, root })
+    });
+    all.collect()
+}
+
+impl Pending {
+    /// Recovers.
+    ///
+    /// # Errors
+    /// What the system refuses.
+    pub fn recover(self) -> Result<Option<Recovered>, WriteError> {
+        recover_one(self.left, &self.root)
+    }
+}
+
+fn recover_one(left: Left, root: &RootDir) -> Result<Option<Recovered>, WriteError> {
+    let folder = root.path().to_owned();
+    let stage = left.begin.stage.clone();
+    tracing::info!(folder = %folder.display(), stage, "recovering from an interrupted write");
+    if left.begin.kind != WriteKind::Existing {
+        let found = root.find(&stage).map_err(WriteError::at("look at", root, &stage))?;
+        let swept = folder.join(&stage);
+        let removed = match found {
+            Some(found) if Some(found.identity) == left.staged => match left.begin.kind {
+                WriteKind::Archive => root.remove_file(&stage).map(|()| true),
+                _ => root.remove_tree(&stage).map(|()| true),
+            },
+            // The program was killed before it noted what it had made.
+            Some(_) => Ok(root.remove_directory(&stage).is_ok()),
+            None => Ok(false),
+        };
+        let removed = removed.map_err(WriteError::at("remove", root, &stage))?;
+        left.end()?;
+        return Ok(removed.then_some(Recovered::Swept(swept)));
+    }
+    let _lock = Lock::of(&folder)?;
+    let work = Work::at(root, &stage);
+    let recovered = match &left.moves {
+        Some(moves) if left.is_done => {
+            work.drop_emptied(moves);
+            Recovered::Finished(folder)
+        }
+        Some(moves) => Recovered::Undone(folder, work.undo(moves)?),
+        None => Recovered::Finished(folder),
+    };
+    work.clear(left.staged, left.begin.makes_own)?;
+    left.end()?;
+    Ok(Some(recovered))
 }

@@ -1,11 +1,14 @@
 //! Molds made of texts, and answers to them.
 #![allow(dead_code, clippy::unwrap_used, clippy::panic)]
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
+use std::sync::LazyLock;
+use tempfile::TempDir;
 use tinmold_mold::{Content, File, Mold, MoldError, Origin, Package};
+use tinmold_platform::digest::digest_of;
 use tinmold_project::answers::{AnswerSource, BuiltIns, Given, Offers, Session, display_value, parse_text};
 use tinmold_project::verify::VerifiedPlan;
-use tinmold_project::write::{Choice, Inspection, Observer, WriteError, WriteSummary, inspect};
+use tinmold_project::write::{Choice, Inspection, Journals, Observer, WriteError, WriteSummary, inspect};
 
 const HEAD: &str = "[mold]\nname = \"ferry-board\"\nversion = \"1.0.0\"\nsummary = \"A mold of the tests\"\n";
 
@@ -66,5 +69,15 @@ pub fn write(
     folder: &Path,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
-    plan.write(&inspect(plan, folder)?, &[], observer)
+    plan.write(&inspect(plan, folder)?, &[], &journals(folder), observer)
+}
+
+/// Returns the directory of the journals for a project of the tests.
+pub fn journal_folder(project: &Path) -> PathBuf {
+    static ALL: LazyLock<TempDir> = LazyLock::new(|| TempDir::new().unwrap());
+    ALL.path().join(digest_of(project.as_os_str().as_encoded_bytes()).to_string())
+}
+
+pub fn journals(project: &Path) -> Journals {
+    Journals::new(Some(journal_folder(project)))
 }
