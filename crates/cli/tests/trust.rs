@@ -155,3 +155,62 @@ fn without_a_state_directory_an_existing_folder_stays_as_it_is() {
     place.run(&["cast", "./m", "new", "--unattended"]).says(0, &[]);
     assert_eq!(place.listing("new"), [".tinmold/", ".tinmold/casting.toml", ".tinmold/files.sha256", "a"]);
 }
+
+#[test]
+fn git_runs_nothing_of_a_strangers() {
+    let place = Place::new();
+    let finish = "[[finish]]\nname = \"repository\"\ngit = \"First\"\n";
+    place
+        .mold(finish, &[("body/a", "{= user.name =}"), ("body/.gitattributes", "* filter=evil diff=evil\n")]);
+    place.write("evil", "#!/bin/sh\ntouch \"$(dirname \"$0\")/ran\"\ncat\n");
+    Command::new("chmod").args(["755", "evil"]).current_dir(place.path("")).status().unwrap();
+    let evil = place.path("evil").display().to_string();
+    let config = format!(
+        "[core]\n\trepositoryformatversion = 0\n\tfsmonitor = {evil}\n\thooksPath = hooks\n\tpager = {evil}\n\
+         \teditor = {evil}\n\tsshCommand = {evil}\n[filter \"evil\"]\n\tclean = {evil}\n\tsmudge = {evil}\n\
+         \tprocess = {evil}\n\trequired = true\n[diff]\n\texternal = {evil}\n[diff \"evil\"]\n\ttextconv = {evil}\n\
+         [gpg]\n\tprogram = {evil}\n[commit]\n\tgpgSign = true\n[alias]\n\tadd = !{evil}\n"
+    );
+    let vouched = place.run(&["show", "./m", "--format", "json"]).out;
+    let digest = vouched.split("\"digest\": \"").nth(1).unwrap().split('"').next().unwrap().to_owned();
+    // A repository, and a folder that only looks like one: git would repair it and keep its settings.
+    for (name, head) in [("whole", Some("ref: refs/heads/main\n")), ("broken", None)] {
+        let git = |inside: &str| format!("{name}/.git/{inside}");
+        place.write(&git("config"), &config).write(&git("objects/x"), "").write(&git("refs/x"), "");
+        place.write(&git("hooks/post-index-change"), place.read("evil")).write(&format!("{name}/mine"), "x");
+        place.write(&git("hooks/pre-commit"), place.read("evil"));
+        Command::new("chmod")
+            .args(["-R", "755", &git("hooks")])
+            .current_dir(place.path(""))
+            .status()
+            .unwrap();
+        if let Some(head) = head {
+            place.write(&git("HEAD"), head);
+        }
+        for args in [
+            &["cast", "../m", ".", "--unattended", "--vouch", &digest, "--finish", "all"][..],
+            &["status"],
+            &["finish", "all", "--vouch", &digest],
+            &["fit", "--dry-run"],
+            &["find"],
+            &["show", "../m"],
+            &["check", "../m"],
+            &["preflight", "../m"],
+            &["cast", "../m", ".", "--dry-run"],
+        ] {
+            let mut command = place.command();
+            // Nor does what the environment says to git.
+            command
+                .env("GIT_EXTERNAL_DIFF", &evil)
+                .env("GIT_EDITOR", &evil)
+                .env("GIT_EXEC_PATH", place.path(""));
+            command.env("GIT_CONFIG_COUNT", "1").env("GIT_CONFIG_KEY_0", "core.fsmonitor");
+            command.env("GIT_CONFIG_VALUE_0", &evil).env("GIT_DIR", place.path("elsewhere"));
+            place.finish(command.args(args).current_dir(place.path(name)));
+            assert!(!place.path("ran").exists(), "{name}: {args:?}");
+        }
+        assert!(place.path(&format!("{name}/a")).exists());
+        assert!(!place.path(&git("index")).exists(), "{name}");
+    }
+    assert!(!place.path("elsewhere").exists());
+}

@@ -1,6 +1,15 @@
 //! Work spread over all cores, with the results in the order of the items.
 
 use rayon::prelude::*;
+use std::sync::LazyLock;
+
+/// True if there are threads to be had; else the work is done by the calling thread.
+static HAS_THREADS: LazyLock<bool> = LazyLock::new(|| {
+    rayon::ThreadPoolBuilder::new()
+        .build_global()
+        .map_err(|error| tracing::warn!(%error, "there are no threads; one does all the work"))
+        .is_ok()
+});
 
 /// Below this many items, one thread is faster than starting the pool.
 const SPREAD_FROM: usize = 48;
@@ -24,7 +33,7 @@ pub fn map_with<'t, T: Sync, R: Send, S>(
         let mut state = init();
         items.iter().enumerate().map(|(at, item)| work(&mut state, first + at, item)).collect()
     };
-    if items.len() < SPREAD_FROM {
+    if items.len() < SPREAD_FROM || !*HAS_THREADS {
         return share_of(0, items);
     }
     // State is worth keeping: few shares a thread, and enough of them to balance the threads.
@@ -36,7 +45,7 @@ pub fn map_with<'t, T: Sync, R: Send, S>(
 
 /// Applies `work` to a few slow items, in parallel.
 pub fn each<'t, T: Sync, R: Send>(items: &'t [T], work: impl Fn(&'t T) -> R + Sync + Send) -> Vec<R> {
-    if items.len() < 2 {
+    if items.len() < 2 || !*HAS_THREADS {
         return items.iter().map(work).collect();
     }
     items.par_iter().with_max_len(1).map(work).collect()

@@ -8,7 +8,7 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::Path;
 use std::time::Duration;
 use tempfile::TempDir;
-use tinmold_platform::process::{Ended, Outcome, command, programs, run, search_path};
+use tinmold_platform::process::{Ended, Outcome, capture, command, programs, run, search_path};
 
 const LONG: Duration = Duration::from_secs(60);
 
@@ -84,4 +84,27 @@ fn a_program_that_is_stopped_takes_its_children_along() {
     let (outcome, _) = output_of(place.path(), "./hangs", Duration::from_millis(500));
     assert_eq!(outcome.ended, Ended::TimedOut);
     assert!(!Path::new("/proc").exists() || !is_alive());
+}
+
+#[test]
+fn output_is_read_to_its_end_or_called_cut() {
+    let place = TempDir::new().unwrap();
+    // A child that outlives the program ends within the two seconds, or holds the output open.
+    script(place.path(), "late", "(sleep 0.4; echo last) & echo first");
+    script(place.path(), "daemon", "sleep 20 & echo first");
+    script(place.path(), "long", "head -c 3000000 /dev/zero | tr '\\0' x; echo; echo error >&2");
+    assert_eq!(output_of(place.path(), "./late", LONG).1, "first\nlast\n");
+    let (outcome, output) = output_of(place.path(), "./daemon", LONG);
+    assert!(
+        outcome.ended.is_success() && output.starts_with("first\n(") && outcome.took < LONG / 4,
+        "{output}"
+    );
+    let captured = |name: &str| capture(&mut command(name, place.path()), LONG).unwrap();
+    assert_eq!(captured("./late").output, b"first\nlast\n");
+    let long = captured("./long");
+    assert_eq!((long.output.len(), &*long.errors, long.ended), (3_000_001, &b"error\n"[..], Ended::Exit(0)));
+    assert_eq!(captured("./daemon").ended, Ended::Cut);
+    script(place.path(), "slow", "sleep 20");
+    let slow = capture(&mut command("./slow", place.path()), Duration::from_millis(200)).unwrap();
+    assert_eq!(slow.ended, Ended::TimedOut);
 }

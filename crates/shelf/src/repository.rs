@@ -151,22 +151,8 @@ impl Repository {
     }
 
     fn command(&self) -> Command {
-        let mut command = process::command("git", &self.folder);
-        command
-            // A command of the repository's own is never run, whatever the settings say.
-            .args([
-                "-c",
-                "core.hooksPath=/dev/null",
-                "-c",
-                "protocol.ext.allow=never",
-                "-c",
-                "core.quotePath=false",
-            ])
-            .env("GIT_DIR", &self.folder)
-            .env_remove("GIT_WORK_TREE")
-            .env_remove("GIT_INDEX_FILE")
-            .env("LC_ALL", "C")
-            .env("GIT_TERMINAL_PROMPT", "0");
+        let mut command = process::git_over_network(&self.folder);
+        command.env("GIT_DIR", &self.folder);
         if std::env::var_os("GIT_SSH_COMMAND").is_none() {
             command.env("GIT_SSH_COMMAND", "ssh -o BatchMode=yes");
         }
@@ -186,13 +172,14 @@ impl Repository {
             &["rev-parse", "--verify", "--quiet", "--end-of-options", &format!("{of}^{{tree}}")],
         )?;
         let id = id.trim().to_owned();
-        let output = process::output(self.command().args(["ls-tree", "-r", "-t", "-l", "-z", &id]));
-        let output = output.map_err(GitError::Run)?;
-        if !output.status.success() {
-            return Err(GitError::Git(String::from_utf8_lossy(&output.stderr).trim().to_owned()));
+        let captured = process::capture(self.command().args(["ls-tree", "-r", "-t", "-l", "-z", &id]), LIMIT);
+        let captured = captured.map_err(GitError::Run)?;
+        if !captured.ended.is_success() {
+            let said = String::from_utf8_lossy(&captured.errors).trim().to_owned();
+            return Err(if said.is_empty() { GitError::Ended(captured.ended) } else { GitError::Git(said) });
         }
         let mut objects = vec![Object { mode: "040000".into(), id, size: None, path: String::new() }];
-        for line in output.stdout.split(|byte| *byte == 0).filter(|line| !line.is_empty()) {
+        for line in captured.output.split(|byte| *byte == 0).filter(|line| !line.is_empty()) {
             let line = std::str::from_utf8(line).map_err(|_| GitError::NotUtf8("a name"))?;
             // mode, kind, name in the store, size; a tab; the path.
             let (facts, path) = line.split_once('\t').ok_or(GitError::Output)?;

@@ -8,11 +8,11 @@ use crate::state;
 use crate::text::style::{BOLD, FAINT, NAME, safe};
 use std::io::Read;
 use std::path::Path;
-use std::process::Output;
 use std::thread::{self, JoinHandle};
+use std::time::Duration;
 use tinmold_mold::Mold;
 use tinmold_notation::did_you_mean;
-use tinmold_platform::process;
+use tinmold_platform::process::{self, Captured};
 use tinmold_project::answers::{
     AnswerSource, BuiltIns, Given, Offers, Problem, Session, SetError, SheetAnswers, SheetFormat,
     display_value, parse_set, parse_text, read_sheet,
@@ -126,15 +126,16 @@ pub fn today() -> String {
 }
 
 /// The user's name and email address, as git knows them.
-pub struct Person(Option<JoinHandle<Option<Output>>>);
+pub struct Person(Option<JoinHandle<Option<Captured>>>);
 
 impl Person {
     /// Starts git in the background if its answer may be needed; starting it takes longer than a
     /// small cast.
     pub fn asked(wanted: bool) -> Self {
         let ask = || {
-            let mut git = process::command("git", Path::new("."));
-            process::output(git.args(["config", "--get-regexp", r"^user\.(name|email)$"])).ok()
+            let mut git = process::git(Path::new("."));
+            git.args(["config", "--get-regexp", r"^user\.(name|email)$"]);
+            process::capture(&mut git, Duration::from_secs(5)).ok()
         };
         Self(wanted.then(|| thread::Builder::new().spawn(ask).ok()).flatten())
     }
@@ -150,8 +151,8 @@ pub fn built_ins(person: Person) -> BuiltIns {
     let epoch = std::env::var("SOURCE_DATE_EPOCH").ok();
     let built_ins = BuiltIns::of_system(epoch.as_deref());
     let Some(git) = person.0 else { return built_ins };
-    let output = git.join().ok().flatten().filter(|output| output.status.success());
-    let text = output.map(|output| output.stdout).unwrap_or_default();
+    let output = git.join().ok().flatten().filter(|output| output.ended.is_success());
+    let text = output.map(|output| output.output).unwrap_or_default();
     let text = String::from_utf8_lossy(&text);
     // The last one wins, as it does for git itself.
     let value = |key: &str| {

@@ -36,7 +36,8 @@ impl BackgroundCheck {
             return Self(RefCell::new(State::Later));
         }
         let needs = mold.needs.clone();
-        Self(RefCell::new(State::Running(std::thread::spawn(move || look(&needs, true)))))
+        let running = std::thread::Builder::new().spawn(move || look(&needs, true));
+        Self(RefCell::new(running.map_or(State::Later, State::Running)))
     }
 
     /// Returns what the machine lacks for these answers.

@@ -1,8 +1,10 @@
 //! Running programs: without a shell, with a time limit, and ended with all that they started.
 
+mod git;
 mod group;
 mod path_search;
 mod run;
 
+pub use git::{git, git_over_network};
 pub use path_search::{programs, search_path, usual_directories};
-pub use run::{Ended, Outcome, Running, command, not_started, output, run, run_on_terminal};
+pub use run::{Captured, Ended, Outcome, Running, capture, command, not_started, run, run_on_terminal};

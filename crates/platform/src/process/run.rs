@@ -4,8 +4,8 @@ use super::group::{is_gone, own_group, signal};
 use super::path_search::{programs, search_path};
 use std::io::{BufRead, BufReader, Read};
 use std::path::Path;
-use std::process::{Child, Command, ExitStatus, Output, Stdio};
-use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::process::{Child, Command, ExitStatus, Stdio};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::thread;
 use std::time::{Duration, Instant};
 
@@ -21,6 +21,9 @@ pub enum Ended {
     /// It ran longer than its time limit.
     #[error("took longer than its time limit, and was ended")]
     TimedOut,
+    /// Its output was not read to the end.
+    #[error("its output is cut: a process that it left behind holds it open")]
+    Cut,
     /// The user interrupted it.
     #[error("interrupted")]
     Cancelled,
@@ -53,6 +56,10 @@ pub struct Outcome {
 const LONGEST_LINE: u64 = 64 * 1024;
 /// The time between SIGTERM and SIGKILL.
 const GRACE: Duration = Duration::from_secs(3);
+/// A process that a program left behind may hold the output open; it is read for so long after the exit.
+const REST: Duration = Duration::from_secs(2);
+/// The last line of an output that was not read to its end.
+const CUT: &[u8] = b"(the output is cut here: a process that was left behind holds it open)\n";
 /// The interval at which cancellation and timeouts are checked.
 const TICK: Duration = Duration::from_millis(20);
 
@@ -92,9 +99,9 @@ impl Running {
         let child = command.spawn();
         // The command holds the writing ends of the pipe: as long as it does, the output never ends.
         command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
-        let child = child?;
+        let mut child = child?;
         let (sender, lines) = channel();
-        thread::spawn(move || {
+        let reader = thread::Builder::new().spawn(move || {
             let mut output = BufReader::new(output);
             loop {
                 let mut line = Vec::new();
@@ -111,6 +118,12 @@ impl Running {
                 }
             }
         });
+        if let Err(error) = reader {
+            // Without a thread the program would wait for someone to read its output.
+            signal(&child, true);
+            child.wait()?;
+            return Err(error);
+        }
         Ok(Self { child, lines: Some(lines), begun: Instant::now() })
     }
 
@@ -132,9 +145,16 @@ impl Running {
         }
         match self.child.try_wait() {
             Ok(Some(status)) => {
-                // A child of the program may hold its output open: what arrived by now counts.
-                while let Some(Ok(line)) = self.lines.as_ref().map(|lines| lines.recv_timeout(TICK)) {
-                    each(&line);
+                let end = Instant::now() + REST;
+                while let Some(lines) = &self.lines {
+                    match lines.recv_timeout(end.saturating_duration_since(Instant::now())) {
+                        Ok(line) => each(&line),
+                        Err(RecvTimeoutError::Disconnected) => self.lines = None,
+                        Err(RecvTimeoutError::Timeout) => {
+                            each(CUT);
+                            self.lines = None;
+                        }
+                    }
                 }
                 Some(ended(status))
             }
@@ -198,16 +218,83 @@ pub fn run(
     Outcome { ended, took: running.took() }
 }
 
-/// Runs a quick program to its end, with no input, and returns all that it printed.
+/// What a program printed.
+#[derive(Clone, Debug)]
+pub struct Captured {
+    /// How it ended.
+    pub ended: Ended,
+    /// Its standard output.
+    pub output: Vec<u8>,
+    /// Its standard error.
+    pub errors: Vec<u8>,
+}
+
+/// Runs a program to its end, with no input, and returns all that it printed. What is not read two seconds
+/// after its end, as a process that it left behind holds it open, makes it [`Ended::Cut`].
 ///
 /// # Errors
 /// The program cannot be started.
-pub fn output(command: &mut Command) -> std::io::Result<Output> {
+pub fn capture(command: &mut Command, limit: Duration) -> std::io::Result<Captured> {
     let program = command.get_program().display().to_string();
     tracing::debug!(program, "start");
-    let output = command.stdin(Stdio::null()).output()?;
-    tracing::debug!(program, ended = %ended(output.status), "ended");
-    Ok(output)
+    command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    own_group(command);
+    let mut child = command.spawn()?;
+    let (sender, pieces) = channel();
+    let started = match (child.stdout.take(), child.stderr.take()) {
+        (Some(output), Some(errors)) => {
+            read_all(output, 0, sender.clone()).and_then(|()| read_all(errors, 1, sender))
+        }
+        _ => Err(std::io::ErrorKind::BrokenPipe.into()),
+    };
+    if let Err(error) = started {
+        signal(&child, true);
+        child.wait()?;
+        return Err(error);
+    }
+    let mut read = [None, None];
+    let mut end = Instant::now() + limit;
+    let mut status = None;
+    let result = loop {
+        let left = end.saturating_duration_since(Instant::now());
+        match pieces.recv_timeout(if status.is_some() { left } else { left.min(TICK) }) {
+            Ok((which, bytes)) => read[which] = Some(bytes),
+            Err(RecvTimeoutError::Disconnected) => thread::sleep(Duration::from_millis(1)),
+            Err(RecvTimeoutError::Timeout) => {}
+        }
+        if status.is_none() {
+            status = child.try_wait()?;
+            end = if status.is_some() { Instant::now() + REST } else { end };
+        }
+        match status {
+            Some(status) if read.iter().all(Option::is_some) => break ended(status),
+            Some(_) if Instant::now() >= end => break Ended::Cut,
+            None if Instant::now() >= end => {
+                signal(&child, true);
+                child.wait()?;
+                break Ended::TimedOut;
+            }
+            _ => {}
+        }
+    };
+    tracing::debug!(program, ended = %result, "ended");
+    let [output, errors] = read.map(Option::unwrap_or_default);
+    Ok(Captured { ended: result, output, errors })
+}
+
+/// Reads a stream to its end in a thread of its own, and sends all of it.
+fn read_all(
+    mut stream: impl Read + Send + 'static,
+    which: usize,
+    sender: Sender<(usize, Vec<u8>)>,
+) -> std::io::Result<()> {
+    let read = move || {
+        let mut bytes = Vec::new();
+        if stream.read_to_end(&mut bytes).is_ok() && sender.send((which, bytes)).is_err() {
+            tracing::debug!("no one waits for the output any more");
+        }
+    };
+    thread::Builder::new().spawn(read).map(drop)
 }
 
 /// Runs a program that gets the terminal.

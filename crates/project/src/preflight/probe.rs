@@ -84,8 +84,14 @@ pub fn probe(needs: &[&Need], path: &[PathBuf], ask: bool) -> Vec<Probe> {
         return needs.iter().map(|need| one(need, path, ask)).collect();
     }
     std::thread::scope(|scope| {
-        let probes: Vec<_> = needs.iter().map(|need| scope.spawn(move || one(need, path, ask))).collect();
-        probes.into_iter().filter_map(|probe| probe.join().ok()).collect()
+        let mut probes = Vec::with_capacity(needs.len());
+        for need in needs {
+            let probe = move || one(need, path, ask);
+            // Without a thread to be had, the tool is asked here.
+            let started = std::thread::Builder::new().spawn_scoped(scope, probe);
+            probes.push(started.map_err(|_| one(need, path, ask)));
+        }
+        probes.into_iter().filter_map(|probe| probe.map_or_else(Some, |probe| probe.join().ok())).collect()
     })
 }
 
@@ -125,7 +131,7 @@ fn asked(tool: &str, path: PathBuf) -> FoundTool {
     let mut command = Command::new(&path);
     command.args(arguments);
     // Some tools read settings of the folder that they are asked in.
-    command.current_dir(std::env::temp_dir());
+    command.current_dir("/");
     let outcome = process::run(&mut command, LIMIT, &|| false, &mut |line| {
         if printed.len() < MOST_OUTPUT {
             printed.push_str(&String::from_utf8_lossy(line));

@@ -167,7 +167,7 @@ fn git(
     each: &mut dyn FnMut(&[u8]),
 ) -> (Outcome, Option<String>) {
     let run = |arguments: &[&str], each: &mut dyn FnMut(&[u8])| {
-        let mut command = process::command("git", folder);
+        let mut command = process::git(folder);
         command.args(arguments).envs(&step.environment);
         process::run(&mut command, step.limit, is_cancelled, each)
     };
@@ -180,6 +180,11 @@ fn git(
         Ended::NotStarted(why) => {
             let done = Outcome { ended: Ended::Exit(0), took: looked.took };
             return (done, Some(format!("left out: {why}")));
+        }
+        // What is not a repository may still have settings that name programs.
+        _ if fs::symlink_metadata(folder.join(".git")).is_ok() => {
+            let done = Outcome { ended: Ended::Exit(0), took: looked.took };
+            return (done, Some("left out: there is a .git that git does not take for a repository".into()));
         }
         _ => {}
     }
