@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use tinmold_mold::{Mold, Part, Usage, codes};
 use tinmold_notation::{Finding, Span, sort_findings};
 use tinmold_project::answers::{AnswerSource, Answers, BuiltIns, Given, Offers, Session, parse_text};
+use tinmold_project::cover;
 use tinmold_project::fit::{FitError, Fitting, OnClash, as_cast, joint};
 use tinmold_project::plan::{Limits, Plan, PlanError};
 use tinmold_project::verify::{VerifiedPlan, VerifyError};
@@ -17,6 +18,7 @@ pub fn check(mold: &Mold) -> Usage {
     if usage.findings.iter().any(Finding::is_error) {
         return usage;
     }
+    usage.findings.extend(uncovered(mold).unwrap_or_else(|finding| vec![finding]));
     let mut seen = HashSet::new();
     for name in mold.parts() {
         let Ok(part) = mold.part(name) else { continue };
@@ -33,6 +35,24 @@ pub fn check(mold: &Mold) -> Usage {
 }
 
 type Set = Vec<(String, String)>;
+
+/// Returns the local files that the mold does not keep out of git and images, for any two choices.
+fn uncovered(mold: &Mold) -> Result<Vec<Finding>, Finding> {
+    if !mold.body.iter().any(|file| file.local) {
+        return Ok(Vec::new());
+    }
+    let mut findings: Vec<Finding> = Vec::new();
+    for set in combinations(mold, &built_ins())? {
+        let Some(answers) = finished(mold, given(mold, &set))? else { continue };
+        let Ok(plan) = Plan::new(mold, &answers, &Limits::default()) else { continue };
+        for finding in cover::findings(&plan) {
+            if !findings.iter().any(|other| other.file == finding.file && other.help == finding.help) {
+                findings.push(Finding { message: format!("{}{}", finding.message, with(&set)), ..finding });
+            }
+        }
+    }
+    Ok(findings)
+}
 
 /// Returns a fixed date, so that the same check finds the same at any time.
 fn built_ins() -> BuiltIns {

@@ -8,6 +8,7 @@ use common::{package, session};
 use tinmold_mold::{Content, Mold, MoldError};
 use tinmold_notation::Finding;
 use tinmold_project::answers::Offers;
+use tinmold_project::cover;
 use tinmold_project::plan::{Limits, Plan, PlanError};
 use tinmold_project::verify::VerifyError;
 
@@ -285,7 +286,7 @@ fn all_findings(manifest: &str, files: &[(&str, &str)], limits: &Limits) -> Vec<
         let planned = match Plan::new(&mold, &answers, limits).map(Plan::verify) {
             Ok(Ok(plan)) => match plan.sizes() {
                 Err(PlanError::Faulty(found)) => Err(found),
-                _ => Ok(()),
+                _ => Err(cover::findings(&plan)),
             },
             Ok(Err(VerifyError::Faulty(found))) | Err(PlanError::Faulty(found)) => Err(found),
             Ok(Err(VerifyError::Unsafe(_))) | Err(PlanError::Package(_)) => Ok(()),

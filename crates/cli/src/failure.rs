@@ -8,6 +8,7 @@ use std::fmt::Write;
 use std::path::Path;
 use tinmold_mold::{MoldError, Package, PackageError, built_in_names};
 use tinmold_notation::{Finding, did_you_mean};
+use tinmold_project::cover::Uncovered;
 use tinmold_project::fit::FitError;
 use tinmold_project::plan::{Plan, PlanError};
 use tinmold_project::record::{RecordError, RecordMismatch};
@@ -219,6 +220,7 @@ pub fn of_write_error(error: &WriteError) -> Failure {
             let lines: Vec<String> = all.iter().map(|(path, why)| format!("{path} {why}")).collect();
             listed(nothing(Exit::InTheWay, error), &lines).help("move them away, or name another folder")
         }
+        WriteError::Uncovered(all) => of_uncovered(all),
         WriteError::BehindLinks(paths) => listed(nothing(Exit::Refused, error), paths)
             .help("make folders of these links, or name another folder"),
         WriteError::OtherProject { .. } => nothing(Exit::InTheWay, error).help("name another folder"),
@@ -230,6 +232,21 @@ pub fn of_write_error(error: &WriteError) -> Failure {
         WriteError::HalfDone { .. } => Failure::new(Exit::Failed, error.to_string())
             .help("remove the cause, then run tinmold there again: it undoes the write"),
     }
+}
+
+/// Makes the failure of files of this machine only that are not kept out of git and images.
+fn of_uncovered(all: &[Uncovered]) -> Failure {
+    let message = "files of this machine only would get out; nothing was written";
+    let mut failure = Failure::new(Exit::Refused, message);
+    let mut help = String::new();
+    for one in all {
+        failure = failure.line(safe(&format!("{} {}", one.path, one.into)));
+        if let Some(line) = &one.line {
+            failure = failure.line(safe(&format!("  add the line {} to {}", line.line, line.file)));
+            help = format!("add the line `{}` to {}, then repeat the command", line.line, line.file);
+        }
+    }
+    failure.help(safe(&help))
 }
 
 /// Returns a part that cannot be fitted.

@@ -214,3 +214,82 @@ fn git_runs_nothing_of_a_strangers() {
     }
     assert!(!place.path("elsewhere").exists());
 }
+
+#[test]
+fn secrets_stay_out_of_git_by_gits_own_rules() {
+    let secret =
+        "[[question]]\nkey = \"key\"\nkind = \"minted\"\n[[files]]\nmatch = \".env\"\nlocal = true\n";
+    let body = [("body/.env", "K={= key =}\n"), ("body/.gitignore", "/.env\n"), ("body/a", "x")];
+    let git = |place: &Place, inside: &str, args: &[&str]| {
+        place.finish(place.command_of("git".as_ref()).args(args).current_dir(place.path(inside))).says(0, &[])
+    };
+    // Files in the repository before, where the project is cast, whether git tracks `.env`, and the exit.
+    type Files = &'static [(&'static str, &'static str)];
+    let cases: [(Files, &str, bool, i32); 16] = [
+        (&[("own", "x")], ".", false, 0),
+        (&[(".gitignore", "target\n")], ".", false, 6),
+        (&[(".gitignore", "target\n.env\n")], ".", false, 0),
+        (&[(".gitignore", "{.env,x}\n")], ".", false, 6),
+        (&[(".gitignore", ".env\t\n")], ".", false, 6),
+        (&[(".gitignore", ".env\n!.env\n")], ".", false, 6),
+        (&[(".gitignore", "x\n"), (".git/info/exclude", ".env\n")], ".", false, 0),
+        (&[(".gitignore", "/.env\n"), (".env", "K=old\n")], ".", true, 6),
+        (&[(".gitignore", "!.env\n"), ("p/own", "x")], "p", false, 0),
+        (&[("p/.gitignore", "!.env\n"), (".gitignore", ".env\n")], "p", false, 6),
+        (&[("p/.gitignore", "own\n"), (".gitignore", "p\n")], "p", false, 0),
+        (&[("p/.gitignore", "own\n"), (".gitignore", "/.env\n")], "p", false, 6),
+        (&[("Dockerfile", "COPY . .\n")], ".", false, 6),
+        (&[("Dockerfile", "COPY . .\n"), (".dockerignore", "{.env}\n")], ".", false, 6),
+        (&[("Dockerfile", "COPY . .\n"), (".dockerignore", "*.env\n")], ".", false, 0),
+        (&[(".containerignore", ".git\n")], ".", false, 6),
+    ];
+    for choice in ["keep", "aside"] {
+        for (files, folder, is_tracked, exit) in cases {
+            let place = Place::new();
+            place.mold(secret, &body);
+            // The user's own ignore file is not the project's.
+            place.write(".home/ignore", ".env\n");
+            place.write(
+                ".home/gitconfig",
+                format!("[core]\nexcludesFile = {}\n", place.path(".home/ignore").display()),
+            );
+            fs::create_dir_all(place.path("r")).unwrap();
+            fs::create_dir_all(place.path("r").join(folder)).unwrap();
+            git(&place, "r", &["init", "--quiet"]);
+            for (path, text) in files {
+                place.write(&format!("r/{path}"), text);
+            }
+            if is_tracked {
+                git(&place, "r", &["add", "--force", ".env"]);
+            }
+            let before = place.listing("r");
+            let mold = place.path("m").display().to_string();
+            let mut command = place.command();
+            command.args(["cast", &mold, ".", "--unattended", "--if-present", choice]);
+            let ran = place.finish(command.current_dir(place.path("r").join(folder))).says(exit, &[]);
+            let what = format!("{choice} {files:?} {folder}: {}", ran.err);
+            if exit == 0 {
+                git(&place, "r", &["add", "--all"]);
+                let added = git(&place, "r", &["ls-files"]).out;
+                assert!(!added.lines().any(|path| path.ends_with(".env")), "{what} {added}");
+            } else {
+                assert_eq!(place.listing("r"), before, "{what}");
+            }
+        }
+    }
+    // In a terminal, the line is offered as a change of the user's file.
+    let place = Place::new();
+    place.mold(secret, &body);
+    place.write("r/.gitignore", "target\r\n").write("r/own", "x");
+    git(&place, "r", &["init", "--quiet"]);
+    let mut terminal = place.terminal(&["cast", "./m", "r", "--if-present", "keep"]);
+    terminal.sees("All set?").types("\r").sees("Add the line /.env to .gitignore?").types("y\r");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("r/.gitignore"), "target\r\n/.env\r\n");
+    assert!(place.path("r/.env").exists());
+    // A container does not get it either.
+    let place = Place::new();
+    place.mold(secret, &[&body[..], &[("body/Containerfile", "COPY . .\n")]].concat());
+    place.run(&["cast", "./m", "--unattended"]).says(6, &[".containerignore"]);
+    place.run(&["check", "./m"]).says(5, &["uncovered-secret"]);
+}

@@ -18,6 +18,7 @@
 //! ```
 
 pub mod answers;
+pub mod cover;
 pub mod fit;
 pub mod plan;
 pub mod preflight;

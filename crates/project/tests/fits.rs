@@ -296,8 +296,11 @@ fn what_a_part_must_not_do_is_refused() {
         let found = match plan(&part, &mold, &recorded, "..") {
             Err(FitError::Verify(VerifyError::Unsafe(_))) => "unsafe",
             Err(FitError::Unsafe { .. }) => "outside",
-            Err(FitError::Verify(VerifyError::Faulty(found))) => found[0].code.as_str(),
             Ok(fitting) if !fitting.missing.is_empty() => "missing",
+            Ok(fitting) => match write(&fitting, &recorded, None, &()) {
+                Err(WriteError::Uncovered(_)) => "uncovered-secret",
+                other => panic!("{other:?}"),
+            },
             other => panic!("{other:?}"),
         };
         assert_eq!(found, expected, "{more} {files:?}");

@@ -238,8 +238,8 @@ impl<'a> Cast<'a> {
         }
         recovery::at(&folder)?;
         self.refuse_unnamed(&folder, prompter.is_some())?;
-        let inspection = write::inspect(plan, &folder).map_err(failed)?;
-        let choices = conflicts::decide(plan, &inspection, if_present, prompter)?;
+        let mut inspection = write::inspect(plan, &folder).map_err(failed)?;
+        let choices = conflicts::decide(plan, &[], &mut inspection, if_present, prompter)?;
         let watch = Watch::new(self.global.hides_progress());
         Ok(plan.write(&inspection, &choices, &state::journals(), &watch).map_err(failed)?)
     }

@@ -44,13 +44,13 @@ pub fn run(args: &FitArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let clash = job.ask(&mut session, borrowed(&mut prompter))?;
     let answers = job.answers(session)?;
     let fitting = job.fitting(&answers, clash)?;
-    let inspection = job.inspect(&fitting)?;
+    let mut inspection = job.inspect(&fitting)?;
     if args.dry_run {
         return Ok(job.print_plan(&fitting, &inspection));
     }
     job.require_places(&fitting, prompter.is_some())?;
     let next = job.report_of(&fitting).next(&answers).map_err(|finding| job.faulty(finding))?;
-    let fit = job.write(&fitting, &inspection, borrowed(&mut prompter))?;
+    let fit = job.write(&fitting, &mut inspection, borrowed(&mut prompter))?;
     Ok(job.report(&fitting, &inspection, &fit, &next))
 }
 
@@ -295,11 +295,11 @@ impl<'a> FitJob<'a> {
     fn write(
         &self,
         fitting: &Fitting<'_>,
-        inspection: &Inspection,
+        inspection: &mut Inspection,
         prompter: Option<&mut dyn Prompter>,
     ) -> Result<Fit, Stop> {
         let if_present = self.args.if_present.map(Choice::from);
-        let choices = conflicts::decide(&fitting.plan, inspection, if_present, prompter)?;
+        let choices = conflicts::decide(&fitting.plan, &fitting.changes, inspection, if_present, prompter)?;
         let watch = Watch::new(self.global.hides_progress());
         let recorded = self.project.recorded.as_ref();
         Ok(fitting

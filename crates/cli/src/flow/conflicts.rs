@@ -3,14 +3,52 @@
 use crate::failure;
 use crate::stop::Stop;
 use crate::text::diff::{InTheWay, difference};
+use crate::text::style::{NAME, safe};
 use crate::ui::Prompter;
+use tinmold_project::cover;
+use tinmold_project::fit::Change;
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::{Choice, Inspection, WriteError};
 
 /// Decides about every file that is in the way: as the command line says, or by asking.
 ///
-/// Without a prompter and a choice, the files are listed in the failure.
+/// Then every file of this machine only must be kept out of git: the lines that do so are offered as
+/// changes of the user's ignore files. Without a prompter, what is not decided is listed in the failure.
 pub fn decide(
+    plan: &VerifiedPlan<'_>,
+    changes: &[Change],
+    inspection: &mut Inspection,
+    if_present: Option<Choice>,
+    mut prompter: Option<&mut dyn Prompter>,
+) -> Result<Vec<Choice>, Stop> {
+    let choices = choose(plan, inspection, if_present, borrowed_again(&mut prompter))?;
+    let uncovered = cover::uncovered(plan, Some(inspection), &choices, changes);
+    if uncovered.is_empty() {
+        return Ok(choices);
+    }
+    let refused = || failure::of_write(WriteError::Uncovered(uncovered.clone()), plan);
+    let Some(prompter) = prompter else { return Err(refused().into()) };
+    for one in &uncovered {
+        let Some(line) = &one.line else { return Err(refused().into()) };
+        say!("{NAME}{}{NAME:#} is for this machine only and {}.", safe(&one.path), one.into);
+        let ask = format!("Add the line {} to {}?", safe(&line.line), safe(&line.file));
+        if !prompter.confirm(&ask)? {
+            return Err(refused().into());
+        }
+        inspection.accept_ignore_lines([line.clone()]);
+    }
+    Ok(choices)
+}
+
+fn borrowed_again<'p>(prompter: &'p mut Option<&mut dyn Prompter>) -> Option<&'p mut dyn Prompter> {
+    match prompter {
+        Some(prompter) => Some(&mut **prompter),
+        None => None,
+    }
+}
+
+/// Decides about every file that is in the way.
+fn choose(
     plan: &VerifiedPlan<'_>,
     inspection: &Inspection,
     if_present: Option<Choice>,

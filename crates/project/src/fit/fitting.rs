@@ -168,8 +168,7 @@ impl<'p> Fitting<'p> {
             return Err(FitError::DoesNotGo { part: part.name.clone(), when: when.text().to_owned() });
         }
         let mut files = Files { read, seen: BTreeMap::new() };
-        let ignore_file = files.text(".gitignore")?.unwrap_or_default();
-        let plan = Plan::new(mold, answers, limits)?.verify_beside(Some(&ignore_file))?;
+        let plan = Plan::new(mold, answers, limits)?.verify()?;
         let mut fitting = Self { part, plan, changes: Vec::new(), missing: Vec::new(), clashes: Vec::new() };
         for joint in &part.joints {
             fitting.put(joint, values, &mut files)?;

@@ -5,8 +5,8 @@ use super::splice;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
 use crate::write::{
-    Choice, Inspection, Item, Journals, LockedFolder, Observer, Selection, Staging, WriteError, WriteSummary,
-    select, stage, stage_record,
+    Choice, Inspection, Item, Journals, LockedFolder, MoreLines, Observer, Selection, Staging, WriteError,
+    WriteSummary, select, stage, stage_record,
 };
 use std::collections::BTreeMap;
 use std::io::{Read, Write};
@@ -55,6 +55,7 @@ impl Fitting<'_> {
             Some(_) => Some(record::open(root.path())?),
             None => None,
         };
+        let more = MoreLines::new(&self.plan, inspection, choices, &self.changes, root)?;
         let Selection { items, digests, summary: mut written, mut expected } =
             select(&self.plan, inspection, choices)?;
         let mut fit = Fit {
@@ -92,6 +93,7 @@ impl Fitting<'_> {
                 ..Staging::default()
             };
             staging.files.extend(self.changes.iter().map(|change| change.path.clone()));
+            more.stage(new_files, &mut staging.files, &mut staging.expected)?;
             if let Some(recorded) = recorded {
                 let fitted =
                     self.recording(&recorded, root, new_files, &items, &staged.digests, &written.replaced)?;

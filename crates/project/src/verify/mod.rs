@@ -2,7 +2,6 @@
 //! collide.
 
 mod collisions;
-mod local;
 
 pub use collisions::LinkError;
 
@@ -64,17 +63,8 @@ impl<'m> Plan<'m> {
     /// Looks the plan over.
     ///
     /// # Errors
-    /// Every unsafe entry, with the reason; else every file for this machine only that git would
-    /// commit.
+    /// Every unsafe entry, with the reason; else more bytes than the limits allow.
     pub fn verify(self) -> Result<VerifiedPlan<'m>, VerifyError> {
-        self.verify_beside(None)
-    }
-
-    /// Verifies entries for a project whose ignore file has this text.
-    ///
-    /// # Errors
-    /// As for [`Plan::verify`].
-    pub fn verify_beside(self, ignore_file: Option<&str>) -> Result<VerifiedPlan<'m>, VerifyError> {
         let mut found = Vec::new();
         let refuse = |entry: &Entry<'_>, reason: UnsafeReason| Unsafe {
             path: entry.path.to_string(),
@@ -95,9 +85,10 @@ impl<'m> Plan<'m> {
         if !found.is_empty() {
             return Err(VerifyError::Unsafe(found));
         }
-        let mut faulty = local::uncovered(&self, ignore_file);
-        faulty.extend(self.too_many_bytes());
-        if faulty.is_empty() { Ok(VerifiedPlan(self)) } else { Err(VerifyError::Faulty(faulty)) }
+        match self.too_many_bytes() {
+            None => Ok(VerifiedPlan(self)),
+            Some(finding) => Err(VerifyError::Faulty(vec![finding])),
+        }
     }
 
     /// Copied bytes are counted before a write, rendered bytes during it.

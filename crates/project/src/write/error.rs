@@ -2,6 +2,7 @@
 
 use super::decision::Conflict;
 use super::state::BlockReason;
+use crate::cover::Uncovered;
 use crate::plan::PlanError;
 use crate::record::RecordError;
 use std::path::PathBuf;
@@ -58,6 +59,9 @@ pub enum WriteError {
     /// The user's state directory cannot hold the journal of the write.
     #[error("cannot keep the journal of the write in the state directory: {0}")]
     State(std::io::Error),
+    /// Files of this machine only would get into git or into an image.
+    #[error("files of this machine only are not kept out")]
+    Uncovered(Vec<Uncovered>),
     /// Another program writes there.
     #[error("another tinmold is writing to {0}")]
     Busy(PathBuf),

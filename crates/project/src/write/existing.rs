@@ -9,16 +9,19 @@ use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
 use super::staging::Staging;
 use super::state::FileState;
+use crate::cover;
+use crate::fit::Change;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, Casting, DIGESTS, FOLDER, RecordError, Recorded};
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::fs;
+use std::io::Write;
 use std::path::Path;
 use tinmold_platform::digest::{Digest, write_digests};
 use tinmold_platform::read_dir::EntryKind as EntryType;
-use tinmold_platform::root_dir::RootDir;
+use tinmold_platform::root_dir::{Cursor, RootDir};
 
 /// The ending of a file that is written beside one in the way.
 const BESIDE: &str = ".from-mold";
@@ -52,6 +55,7 @@ pub(super) fn write_into_folder(
             digests.entry(path.clone()).or_insert(*digest);
         }
     }
+    let more = MoreLines::new(plan, inspection, choices, &[], locked.root())?;
     let mut bytes = 0;
     locked.apply(journals, observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
@@ -63,6 +67,8 @@ pub(super) fn write_into_folder(
         let paths =
             |items: Vec<&Item<'_>>| items.iter().map(|item| item.path.to_string()).collect::<Vec<_>>();
         let mut files = paths(files);
+        let mut expected = expected;
+        more.stage(new_files, &mut files, &mut expected)?;
         // The record is moved last: a folder with a record is a whole project.
         files.extend([DIGESTS, CASTING].map(str::to_owned));
         Ok(Staging { files, folders: paths(folders), expected, ..Staging::default() })
@@ -144,6 +150,64 @@ pub(crate) fn select<'p>(
     }
     summary.files = items.iter().filter(|item| item.entry.kind != EntryKind::Folder).count();
     Ok(Selection { items, digests, summary, expected })
+}
+
+/// The ignore files that get lines which the user accepted.
+pub(crate) struct MoreLines(Vec<(String, Vec<u8>, u32, Option<Digest>)>);
+
+impl MoreLines {
+    /// Adds the accepted lines to the ignore files as they will be after the write.
+    ///
+    /// # Errors
+    /// A local file is not covered then; what the system refuses.
+    pub(crate) fn new(
+        plan: &VerifiedPlan<'_>,
+        inspection: &Inspection,
+        choices: &[Choice],
+        changes: &[Change],
+        root: &RootDir,
+    ) -> Result<Self, WriteError> {
+        let uncovered = cover::uncovered(plan, Some(inspection), choices, changes);
+        if !uncovered.is_empty() {
+            return Err(WriteError::Uncovered(uncovered));
+        }
+        let mut more: Vec<(String, Vec<u8>, u32, Option<Digest>)> = Vec::new();
+        for line in inspection.ignore_lines() {
+            let path = line.file.as_str();
+            if more.iter().any(|(other, ..)| *other == path) {
+                continue;
+            }
+            let found = root.find(path).map_err(WriteError::at("look at", root, path))?;
+            let was = match found {
+                Some(_) => Some(root.digest(path).map_err(WriteError::at("read", root, path))?),
+                None => None,
+            };
+            let text = cover::ignore_file_after(plan, inspection, choices, changes, path);
+            more.push((path.to_owned(), text, found.map_or(0o644, |found| found.mode), was));
+        }
+        Ok(Self(more))
+    }
+
+    /// Writes the files into the staging directory, in place of what the plan has there.
+    pub(crate) fn stage(
+        self,
+        new_files: &RootDir,
+        files: &mut Vec<String>,
+        expected: &mut Vec<(String, Option<Digest>)>,
+    ) -> Result<(), WriteError> {
+        for (path, text, mode, was) in self.0 {
+            let failed = || WriteError::at("write", new_files, &path);
+            if files.contains(&path) {
+                new_files.remove_file(&path).map_err(failed())?;
+            } else {
+                files.push(path.clone());
+                expected.push((path.clone(), was));
+            }
+            let made = Cursor::new(new_files).create(&path, mode);
+            made.and_then(|mut file| file.write_all(&text)).map_err(failed())?;
+        }
+        Ok(())
+    }
 }
 
 /// Reads the record of an earlier cast of the same mold; fails for a project from another mold.

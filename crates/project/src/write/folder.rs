@@ -2,9 +2,11 @@
 
 use super::decision::WriteSummary;
 use super::error::WriteError;
+use super::inspect::Inspection;
 use super::journals::{Journal, Journals, WriteKind, random_name};
 use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
+use crate::cover;
 use crate::plan::EntryKind;
 use crate::record::Casting;
 use crate::verify::VerifiedPlan;
@@ -18,16 +20,21 @@ use tinmold_platform::root_dir::RootDir;
 /// The prefix of staging folders and files.
 const STAGE: &str = ".tinmold-stage-";
 
-/// Writes the plan into `folder`, where nothing is. The folder appears whole or not at all.
+/// Writes the plan into the inspected folder, where nothing is. It appears whole or not at all.
 ///
 /// # Errors
 /// Mistakes in the body, something that appeared at the destination, and what the system refuses.
 pub(super) fn write_new_folder(
     plan: &VerifiedPlan<'_>,
-    folder: &Path,
+    inspection: &Inspection,
     journals: &Journals,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
+    let folder = &inspection.folder;
+    let uncovered = cover::uncovered(plan, Some(inspection), &[], &[]);
+    if !uncovered.is_empty() {
+        return Err(WriteError::Uncovered(uncovered));
+    }
     let beside = parent_of(folder);
     let made = make_parents(beside)?;
     let result = stage_and_rename(plan, folder, beside, journals, observer);

@@ -3,6 +3,7 @@
 use super::decision::Conflict;
 use super::error::{WriteError, collect};
 use super::state::{BlockReason, FileState};
+use crate::cover::IgnoreLine;
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::verify::VerifiedPlan;
 use std::fs;
@@ -35,6 +36,8 @@ pub struct Inspection {
     pub files: Vec<ExistingFile>,
     /// What identifies the existing directory.
     identity: Option<Identity>,
+    /// The lines of ignore files that the user accepted.
+    ignore_lines: Vec<IgnoreLine>,
 }
 
 impl Inspection {
@@ -42,6 +45,17 @@ impl Inspection {
     #[must_use]
     pub fn state(&self, at: usize) -> &FileState {
         self.files.get(at).map_or(&FileState::Absent, |file| &file.state)
+    }
+
+    /// Accepts lines that the write adds to ignore files of the project.
+    pub fn accept_ignore_lines(&mut self, lines: impl IntoIterator<Item = IgnoreLine>) {
+        self.ignore_lines.extend(lines);
+    }
+
+    /// Returns the lines that the write adds to ignore files of the project.
+    #[must_use]
+    pub fn ignore_lines(&self) -> &[IgnoreLine] {
+        &self.ignore_lines
     }
 
     /// Returns the files about which someone has to decide, in the order of the plan.
@@ -94,7 +108,13 @@ pub fn inspect(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Inspection, Wri
         Ok(_) => return Err(WriteError::NotAFolder(folder.to_owned())),
     };
     if is_new {
-        return Ok(Inspection { folder: folder.to_owned(), is_new, files: Vec::new(), identity: None });
+        return Ok(Inspection {
+            folder: folder.to_owned(),
+            is_new,
+            files: Vec::new(),
+            identity: None,
+            ignore_lines: Vec::new(),
+        });
     }
     let root = RootDir::open(folder).map_err(WriteError::io("open", folder))?;
     let identity = Some(root.itself().map_err(WriteError::io("look at", folder))?.identity);
@@ -102,7 +122,7 @@ pub fn inspect(plan: &VerifiedPlan<'_>, folder: &Path) -> Result<Inspection, Wri
     let files = collect(parallel::map_with(&plan.entries, init, |(rendering, buffer), _, entry| {
         inspect_entry(plan, entry, &root, rendering, buffer)
     }))?;
-    Ok(Inspection { folder: folder.to_owned(), is_new, files, identity })
+    Ok(Inspection { folder: folder.to_owned(), is_new, files, identity, ignore_lines: Vec::new() })
 }
 
 fn inspect_entry(

@@ -27,7 +27,7 @@ pub(crate) use apply::LockedFolder;
 pub use archive::{ArchiveFormat, write_archive};
 pub use decision::{Choice, Conflict, WriteSummary};
 pub use error::WriteError;
-pub(crate) use existing::{Selection, select};
+pub(crate) use existing::{MoreLines, Selection, select};
 pub use inspect::{ExistingFile, Inspection, inspect};
 pub use journals::{Journals, WriteKind};
 pub use observer::Observer;
@@ -55,7 +55,7 @@ impl VerifiedPlan<'_> {
         let folder = &inspection.folder;
         let _span = tracing::debug_span!("write", folder = %folder.display()).entered();
         match (inspection.is_new, folder.is_dir()) {
-            (true, _) => folder::write_new_folder(self, folder, journals, observer),
+            (true, _) => folder::write_new_folder(self, inspection, journals, observer),
             (false, true) => existing::write_into_folder(self, inspection, choices, journals, observer),
             (false, false) => Err(WriteError::Changed(folder.clone())),
         }

@@ -1,0 +1,332 @@
+//! Files of this machine only stay out of git and of images.
+//!
+//! Cover is judged by the rules of git itself, on the ignore files that will be there after the write:
+//! kept, replaced, nested, those of an enclosing repository, and its `info/exclude`. The user's global
+//! ignore file does not count: a colleague does not have it.
+
+mod patterns;
+mod repository;
+
+use crate::fit::Change;
+use crate::plan::{Plan, Rendered};
+use crate::verify::VerifiedPlan;
+use crate::write::{Choice, FileState, Inspection};
+use patterns::{GitPatterns, git_ignores, image_ignores};
+use repository::Repository;
+use std::borrow::Cow;
+use std::path::{Path, PathBuf};
+use tinmold_mold::codes;
+use tinmold_notation::{Finding, Span};
+use tinmold_platform::paths::parent_of;
+use tinmold_platform::root_dir::RootDir;
+
+/// A file of this machine only that would get into git or into an image.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Uncovered {
+    /// The path in the project.
+    pub path: String,
+    /// Where it would get into.
+    pub into: Exposure,
+    /// The line that keeps it out; none if no line does.
+    pub line: Option<IgnoreLine>,
+}
+
+/// Where a file of this machine only would get into. Displayed as a clause that follows the path.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum Exposure {
+    /// Git would commit it.
+    #[error("is not ignored by git")]
+    Git,
+    /// Git has it already, and ignore files do not matter.
+    #[error("is tracked by git already; take it out: git rm --cached")]
+    Tracked,
+    /// A container build would copy it.
+    #[error("is not kept out of the container image")]
+    Image,
+}
+
+/// A line of an ignore file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct IgnoreLine {
+    /// The path of the ignore file in the project.
+    pub file: String,
+    /// The line.
+    pub line: String,
+}
+
+/// Names of files that a container is built from.
+const IMAGE_FILES: [&str; 2] = ["Containerfile", "Dockerfile"];
+/// Names of ignore files of container builders.
+const IMAGE_IGNORES: [&str; 2] = [".containerignore", ".dockerignore"];
+
+/// The project as it will be after a write.
+struct After<'a> {
+    plan: &'a Plan<'a>,
+    inspection: Option<&'a Inspection>,
+    choices: &'a [Choice],
+    changes: &'a [Change],
+    /// The existing destination.
+    root: Option<RootDir>,
+}
+
+/// Returns the local files of the plan that are not covered after it is written to the inspected folder.
+/// `choices` decide about the conflicts, in their order; `changes` are those of a fit. Files that are in
+/// the way and not decided about count as kept.
+#[must_use]
+pub fn uncovered(
+    plan: &VerifiedPlan<'_>,
+    inspection: Option<&Inspection>,
+    choices: &[Choice],
+    changes: &[Change],
+) -> Vec<Uncovered> {
+    uncovered_of(plan, inspection, choices, changes)
+}
+
+/// Returns the text of an ignore file after the write, with the lines that the user accepted.
+pub(crate) fn ignore_file_after(
+    plan: &VerifiedPlan<'_>,
+    inspection: &Inspection,
+    choices: &[Choice],
+    changes: &[Change],
+    path: &str,
+) -> Vec<u8> {
+    let root = RootDir::open(&absolute(&inspection.folder)).ok();
+    let after = After { plan, inspection: Some(inspection), choices, changes, root };
+    let ending: &[u8] =
+        if after.plain(path).is_some_and(|text| text.contains(&b'\r')) { b"\r\n" } else { b"\n" };
+    let mut text = after.plain(path).unwrap_or_default().into_owned();
+    for line in inspection.ignore_lines().iter().filter(|line| line.file == path) {
+        if !text.is_empty() && !text.ends_with(b"\n") {
+            text.extend_from_slice(ending);
+        }
+        text.extend_from_slice(line.line.as_bytes());
+        text.extend_from_slice(ending);
+    }
+    text
+}
+
+/// Returns a finding for each local file that the mold itself does not cover in a new project.
+#[must_use]
+pub fn findings(plan: &Plan<'_>) -> Vec<Finding> {
+    let uncovered = uncovered_of(plan, None, &[], &[]);
+    let of = |one: &Uncovered| plan.entries.iter().find(|entry| *entry.path == *one.path);
+    let found = uncovered.iter().filter_map(|one| {
+        let (entry, line) = (of(one)?, one.line.as_ref()?);
+        let message = format!("{} is for this machine only, and {}", one.path, one.into);
+        let help = format!("add the line `{}` to the {} that the mold casts", line.line, line.file);
+        let file = plan.mold.path_of(plan.body(entry));
+        Some(Finding::new(file, Span::default(), codes::UNCOVERED_SECRET, message, help))
+    });
+    found.collect()
+}
+
+fn uncovered_of(
+    plan: &Plan<'_>,
+    inspection: Option<&Inspection>,
+    choices: &[Choice],
+    changes: &[Change],
+) -> Vec<Uncovered> {
+    let local: Vec<&str> =
+        plan.entries.iter().filter(|entry| plan.body(entry).local).map(|entry| &*entry.path).collect();
+    if local.is_empty() {
+        return Vec::new();
+    }
+    let folder = inspection.map(|inspection| absolute(&inspection.folder));
+    let root = folder.as_ref().and_then(|folder| RootDir::open(folder).ok());
+    let after = After { plan, inspection, choices, changes, root };
+    let mut all = Vec::new();
+    for path in local {
+        all.extend(after.in_git(path, folder.as_deref()));
+        all.extend(after.in_image(path));
+    }
+    all
+}
+
+/// Returns the absolute path of a folder that may not be there yet.
+fn absolute(folder: &Path) -> PathBuf {
+    let whole = std::path::absolute(folder).unwrap_or_else(|_| folder.to_owned());
+    let there = whole.ancestors().find(|path| path.exists());
+    let resolved = there.and_then(|there| Some((there, there.canonicalize().ok()?)));
+    match resolved {
+        Some((there, resolved)) => match whole.strip_prefix(there) {
+            Ok(rest) if !rest.as_os_str().is_empty() => resolved.join(rest),
+            _ => resolved,
+        },
+        None => whole,
+    }
+}
+
+impl After<'_> {
+    /// Returns the text of a file after the write; `None` if there is none.
+    fn text(&self, path: &str) -> Option<Cow<'_, [u8]>> {
+        let accepted = self.inspection.map_or(&[][..], Inspection::ignore_lines);
+        let more: String = accepted
+            .iter()
+            .filter(|line| line.file == path)
+            .map(|line| format!("\n{}\n", line.line))
+            .collect();
+        let text = self.plain(path);
+        if more.is_empty() {
+            return text;
+        }
+        let mut text = text.unwrap_or_default().into_owned();
+        text.extend_from_slice(more.as_bytes());
+        Some(Cow::Owned(text))
+    }
+
+    /// Returns the text without the accepted lines.
+    fn plain(&self, path: &str) -> Option<Cow<'_, [u8]>> {
+        self.written(path).or_else(|| self.present(path))
+    }
+
+    /// Returns the text that is written, if the file is.
+    fn written(&self, path: &str) -> Option<Cow<'_, [u8]>> {
+        if let Some(change) = self.changes.iter().find(|change| change.path == path) {
+            return Some(Cow::Borrowed(change.after.as_bytes()));
+        }
+        let at = self.plan.entries.iter().position(|entry| entry.path == path)?;
+        let is_written = match self.inspection.map(|inspection| inspection.state(at)) {
+            None | Some(FileState::Absent | FileState::Same) => true,
+            Some(FileState::Different) => {
+                let files = self.inspection.map_or(&[][..], |inspection| &inspection.files[..at]);
+                let number = files.iter().filter(|file| file.state == FileState::Different).count();
+                self.choices.get(number) == Some(&Choice::Replace)
+            }
+            _ => false,
+        };
+        if !is_written {
+            return None;
+        }
+        let mut bytes = Vec::new();
+        match self.plan.render(&self.plan.entries[at], &mut bytes).ok()? {
+            Rendered::Bytes => Some(Cow::Owned(bytes)),
+            Rendered::AsIs => {
+                let file = &self.plan.mold.package.files[self.plan.body(&self.plan.entries[at]).file];
+                file.read().ok()
+            }
+        }
+    }
+
+    /// Returns the text that is there already.
+    fn present(&self, path: &str) -> Option<Cow<'_, [u8]>> {
+        let root = self.root.as_ref()?;
+        Some(Cow::Owned(repository::read(root.path(), path)?))
+    }
+
+    fn in_git(&self, path: &str, folder: Option<&Path>) -> Option<Uncovered> {
+        let file_folder = folder.map(|folder| folder.join(parent_of(path)));
+        let repository = file_folder.as_deref().and_then(Repository::around);
+        // The path of the project in the repository, and that of the repository in the project.
+        let (mut outside, mut inside) = (String::new(), "");
+        if let (Some(repository), Some(folder)) = (&repository, folder) {
+            match folder.strip_prefix(&repository.root) {
+                Ok(rest) => outside = rest.to_string_lossy().into_owned(),
+                Err(_) => {
+                    let nested = repository.root.strip_prefix(folder).ok()?.to_str()?;
+                    inside = path.get(..nested.len())?;
+                }
+            }
+        }
+        let in_repository = match (outside.is_empty(), inside) {
+            (false, _) => format!("{outside}/{path}"),
+            (true, "") => path.to_owned(),
+            (true, inside) => path.get(inside.len() + 1..)?.to_owned(),
+        };
+        let mut files = Vec::new();
+        let mut directory = parent_of(&in_repository);
+        loop {
+            files.extend(self.ignore_file(directory, &outside, inside, repository.as_ref()));
+            if directory.is_empty() {
+                break;
+            }
+            directory = parent_of(directory);
+        }
+        let excludes = repository.as_ref().and_then(Repository::excludes);
+        files.extend(excludes.map(|text| GitPatterns::new("", &text)));
+        let uncovered = |into, line| Some(Uncovered { path: path.to_owned(), into, line });
+        if repository
+            .as_ref()
+            .is_some_and(|own| !own.tracked(std::slice::from_ref(&in_repository)).is_empty())
+        {
+            return uncovered(Exposure::Tracked, None);
+        }
+        if git_ignores(&files, &in_repository) {
+            return None;
+        }
+        let file = if inside.is_empty() { ".gitignore".to_owned() } else { format!("{inside}/.gitignore") };
+        let below = if inside.is_empty() { path } else { path.get(inside.len() + 1..)? };
+        uncovered(Exposure::Git, Some(IgnoreLine { file, line: format!("/{}", escaped(below)) }))
+    }
+
+    /// Reads the ignore file in a directory of the repository.
+    fn ignore_file(
+        &self,
+        directory: &str,
+        outside: &str,
+        inside: &str,
+        repository: Option<&Repository>,
+    ) -> Option<GitPatterns> {
+        let join = |folder: &str, name: &str| {
+            if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") }
+        };
+        let in_project = match (outside, inside) {
+            ("", "") => Some(directory.to_owned()),
+            ("", inside) => Some(if directory.is_empty() { inside.into() } else { join(inside, directory) }),
+            (outside, _) if directory == outside => Some(String::new()),
+            (outside, _) => {
+                directory.strip_prefix(outside).and_then(|rest| rest.strip_prefix('/')).map(str::to_owned)
+            }
+        };
+        let text = match in_project {
+            Some(folder) => self.text(&join(&folder, ".gitignore"))?,
+            None => Cow::Owned(repository::read(&repository?.root, &join(directory, ".gitignore"))?),
+        };
+        Some(GitPatterns::new(directory, &text))
+    }
+
+    fn in_image(&self, path: &str) -> Option<Uncovered> {
+        let mut context = parent_of(path);
+        loop {
+            let name = |name: &str| {
+                if context.is_empty() { name.to_owned() } else { format!("{context}/{name}") }
+            };
+            let ignores: Vec<(String, Cow<'_, [u8]>)> = IMAGE_IGNORES
+                .iter()
+                .filter_map(|ignore| Some((name(ignore), self.text(&name(ignore))?)))
+                .collect();
+            let is_context =
+                !ignores.is_empty() || IMAGE_FILES.iter().any(|file| self.text(&name(file)).is_some());
+            if is_context {
+                let below = if context.is_empty() { path } else { &path[context.len() + 1..] };
+                let open = ignores
+                    .iter()
+                    .find(|(_, text)| !image_ignores(&String::from_utf8_lossy(text), below))
+                    .map(|(file, _)| file.clone());
+                let file = if ignores.is_empty() { Some(name(IMAGE_IGNORES[0])) } else { open };
+                if let Some(file) = file {
+                    let line = Some(IgnoreLine { file, line: below.to_owned() });
+                    return Some(Uncovered { path: path.to_owned(), into: Exposure::Image, line });
+                }
+            }
+            if context.is_empty() {
+                return None;
+            }
+            context = parent_of(context);
+        }
+    }
+}
+
+/// Writes a path so that it stands for itself in an ignore file of git.
+fn escaped(path: &str) -> String {
+    let mut line = String::with_capacity(path.len());
+    for c in path.chars() {
+        if matches!(c, '*' | '?' | '[' | '\\') || (c == ' ' && path.ends_with(' ')) {
+            line.push('\\');
+        }
+        line.push(c);
+    }
+    line
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,83 @@
+//! The git repository that a file is in.
+
+use std::fs;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+use tinmold_platform::process::{self, Ended};
+use tinmold_platform::root_dir::RootDir;
+
+/// The largest ignore file that is read, in bytes.
+pub(super) const LARGEST: u64 = 4 << 20;
+/// Time limit of git.
+const LIMIT: Duration = Duration::from_secs(20);
+
+/// A git repository.
+pub(super) struct Repository {
+    /// The root of its working directory.
+    pub(super) root: PathBuf,
+}
+
+impl Repository {
+    /// Finds the repository whose working directory holds `directory`, as git would.
+    pub(super) fn around(directory: &Path) -> Option<Self> {
+        let root = directory.ancestors().find(|directory| is_repository(&directory.join(".git")))?;
+        Some(Self { root: root.to_owned() })
+    }
+
+    /// Returns the patterns of its `info/exclude`.
+    pub(super) fn excludes(&self) -> Option<Vec<u8>> {
+        let git = self.root.join(".git");
+        let mut folder = match fs::symlink_metadata(&git).ok()?.is_dir() {
+            true => git,
+            // A working tree of its own, or a submodule: gitrepository-layout(5).
+            false => {
+                let text = read(&self.root, ".git")?;
+                let target = String::from_utf8(text).ok()?;
+                self.root.join(target.strip_prefix("gitdir:")?.trim())
+            }
+        };
+        if let Some(common) = read(&folder, "commondir").and_then(|text| String::from_utf8(text).ok()) {
+            folder = folder.join(common.trim());
+        }
+        read(&folder, "info/exclude")
+    }
+
+    /// Returns those of `paths`, relative to its root, that git tracks.
+    pub(super) fn tracked(&self, paths: &[String]) -> Vec<String> {
+        let mut git = process::git(&self.root);
+        // To list names runs nothing of the repository's, whoever owns it.
+        git.args(["-c", "safe.directory=*", "--literal-pathspecs", "ls-files", "-z", "--"]).args(paths);
+        match process::capture(&mut git, LIMIT) {
+            Ok(captured) if captured.ended == Ended::Exit(0) => {
+                let names = captured.output.split(|byte| *byte == 0).filter(|name| !name.is_empty());
+                names.map(|name| String::from_utf8_lossy(name).into_owned()).collect()
+            }
+            Ok(captured) => {
+                tracing::warn!(root = %self.root.display(), ended = %captured.ended, "git cannot list what it tracks");
+                Vec::new()
+            }
+            Err(error) => {
+                tracing::debug!(%error, "without git nothing is known to be tracked");
+                Vec::new()
+            }
+        }
+    }
+}
+
+fn is_repository(git: &Path) -> bool {
+    match fs::symlink_metadata(git) {
+        Ok(found) if found.is_file() => true,
+        // A link is followed by git too.
+        Ok(_) => git.join("HEAD").exists(),
+        Err(_) => false,
+    }
+}
+
+/// Reads a regular file that no link leads to.
+pub(super) fn read(root: &Path, inside: &str) -> Option<Vec<u8>> {
+    let file = RootDir::open(&root.canonicalize().ok()?).ok()?.open_file(inside).ok()?;
+    let mut bytes = Vec::new();
+    file.take(LARGEST).read_to_end(&mut bytes).ok()?;
+    Some(bytes)
+}
