@@ -293,3 +293,91 @@ fn secrets_stay_out_of_git_by_gits_own_rules() {
     place.run(&["cast", "./m", "--unattended"]).says(6, &[".containerignore"]);
     place.run(&["check", "./m"]).says(5, &["uncovered-secret"]);
 }
+
+#[test]
+fn a_typed_secret_goes_into_local_files_only() {
+    let place = Place::new();
+    let manifest = "[[question]]\nkey = \"token\"\nask = \"Token\"\nkind = \"text\"\nsecret = true\nmin = 4\n\
+        [[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"text\"\ndefault = \"Gull Point\"\n\
+        [[question]]\nkey = \"key\"\nkind = \"minted\"\nlength = 20\n\
+        [derive]\nurl = \"x://{= token =}:{= key =}@pier\"\nlength = { is = \"token.len\" }\n\
+        [[files]]\nmatch = \".env\"\nlocal = true\n[[finish]]\nname = \"echo\"\nrun = [\"echo\", \"{= pier =}\"]\n";
+    let env = "U={= url =}\nT={= token =}\nN={= length =}\n{= for c in [token] =}L={= c =}{= end =}\n";
+    place.mold(manifest, &[("body/.env", env), ("body/.gitignore", "/.env\n"), ("body/a", "{= pier =}")]);
+    let secret = "s3cret-of-tern-quay";
+    let set = format!("token={secret}");
+    let log = place.path("log").display().to_string();
+    let leaks = |place: &Place, what: &str| {
+        for path in place.listing("").iter().filter(|path| !path.ends_with('/') && !path.ends_with("/.env")) {
+            let bytes = fs::read(place.path(path)).unwrap_or_default();
+            assert!(!String::from_utf8_lossy(&bytes).contains(secret), "{what}: {path}");
+        }
+    };
+    let quiet = |ran: common::Ran| {
+        assert!(!ran.out.contains(secret) && !ran.err.contains(secret), "{}{}", ran.out, ran.err);
+        ran
+    };
+    place.run(&["cast", "./m", "--unattended"]).says(3, &["token"]);
+    quiet(place.run(&["cast", "./m", "--unattended", "--set", "token=ab\u{7}"])).says(2, &["token"]);
+    let dry = ["cast", "./m", "--unattended", "--dry-run", "--set", &set];
+    quiet(place.run(&dry)).says(0, &[]);
+    quiet(place.run(&[&dry[..], &["--format", "json"]].concat())).says(0, &[]);
+    let shown = quiet(place.run(&[&dry[..], &["--show", ".env"]].concat())).says(0, &["T=********"]);
+    assert!(shown.out.contains("U=x://********:********************@pier"), "{}", shown.out);
+    let cast =
+        ["cast", "./m", "out", "--unattended", "--set", &set, "--save-sheet", "sheet.toml", "--log", &log];
+    let ran = place.finish(place.command().args(cast).env("TINMOLD_LOG", "trace"));
+    quiet(ran).says(0, &[]);
+    let env = place.read("out/.env");
+    let minted = env.split(&format!("{secret}:")).nth(1).unwrap().split('@').next().unwrap();
+    assert_eq!(env, format!("U=x://{secret}:{minted}@pier\nT={secret}\nN={}\nL={secret}\n", secret.len()));
+    assert_eq!(minted.len(), 20);
+    leaks(&place, "cast");
+    // Neither is needed again.
+    for args in [&["finish"][..], &["status"], &["fit", "--dry-run"]] {
+        let ran = place.finish(place.command().args(args).current_dir(place.path("out")));
+        assert!(!ran.err.contains("token") && !ran.err.contains(secret), "{args:?} {}", ran.err);
+    }
+    // On a terminal it is masked, in both kinds of prompts.
+    for plain in [&[][..], &["--plain"]] {
+        let mut terminal = place.terminal(&[&["cast", "./m", "typed", "--skip-preflight"], plain].concat());
+        terminal.sees("Token").types(&format!("{secret}\r")).sees("Pier").types("\r");
+        if plain.is_empty() {
+            terminal.sees("All set?").types("\r");
+        } else {
+            terminal.sees("Write it?").types("yes\r");
+        }
+        let screen = terminal.sees("Written").screen();
+        assert_eq!(terminal.ends(), 0);
+        assert!(!screen.contains(secret), "{screen}");
+        assert!(place.read("typed/.env").contains(secret));
+        fs::remove_dir_all(place.path("typed")).unwrap();
+        leaks(&place, "typed");
+    }
+    // Wherever it would get out, the mold is at fault.
+    let refuse = |manifest: &str, files: &[(&str, &str)]| {
+        let place = Place::new();
+        let key =
+            "[[question]]\nkey = \"token\"\nask = \"?\"\nkind = \"text\"\nsecret = true\noptional = true\n";
+        place.mold(&format!("{key}{manifest}"), files);
+        place.run(&["cast", "./m", "--unattended"]).says(5, &[]);
+        assert!(!place.path("out").exists());
+    };
+    for text in [
+        "{= token =}",
+        "{= token.len =}",
+        "{= for c in token.lines =}x{= end =}",
+        "{= if token == \"a\" =}b{= end =}",
+    ] {
+        refuse("", &[("body/a", text)]);
+    }
+    refuse("", &[("body/{= token =}", "x")]);
+    refuse("[[files]]\nmatch = \"a{= c =}\"\neach = \"c in token.lines\"\n", &[("body/a{= c =}", "x")]);
+    refuse("[next]\nlines = [\"{= token =}\"]\n", &[("body/a", "x")]);
+    refuse("[[finish]]\nname = \"a\"\nrun = [\"echo\", \"{= token =}\"]\n", &[("body/a", "x")]);
+    refuse(
+        "[[question]]\nkey = \"b\"\nask = \"?\"\nkind = \"text\"\ndefault = \"{= token =}\"\n",
+        &[("body/a", "x")],
+    );
+    refuse("[[question]]\nkey = \"b\"\nask = \"?\"\nkind = \"flag\"\nsecret = true\n", &[("body/a", "x")]);
+}

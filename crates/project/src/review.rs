@@ -48,6 +48,8 @@ pub enum SettingValue {
     Text(String),
     /// Yes or no.
     Flag(bool),
+    /// A secret that was given; false if none was.
+    Secret(bool),
     /// A value that is minted when the project is written.
     Minted {
         /// Its length in characters.
@@ -97,6 +99,9 @@ pub fn settings(session: &Session<'_>) -> Vec<Setting> {
             label: question.ask.clone(),
             value: match question.kind {
                 Kind::Minted { length } => SettingValue::Minted { length },
+                _ if question.secret => {
+                    SettingValue::Secret(!display_value(mold, &resolved.value).is_empty())
+                }
                 Kind::Flag => SettingValue::Flag(display_value(mold, &resolved.value) == "true"),
                 _ => SettingValue::Text(display_value(mold, &resolved.value)),
             },

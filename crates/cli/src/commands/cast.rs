@@ -7,7 +7,7 @@ use crate::failure::{self, Failure};
 use crate::flow::answer_sources::{self, Person};
 use crate::flow::background_check::BackgroundCheck;
 use crate::flow::finishing::{Finished, run_chosen};
-use crate::flow::interview::{Draft, final_answers, interview, require_answers};
+use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
 use crate::flow::summary::{ClosingTexts, print_closing, print_written};
 use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
@@ -37,7 +37,8 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let cast = Cast::new(args, global, &settings, &mold, prompter.is_some())?;
     let mut session = cast.session(person)?;
     let ticked = cast.ask(&mut session, borrowed(&mut prompter))?;
-    let answers = cast.answers(session)?;
+    // A dry run shows no secret and makes none.
+    let answers = if args.dry_run { cast.previewed(&session)? } else { cast.answers(session)? };
     let plan = cast.plan(&answers)?;
     let texts = ClosingTexts::new(&plan).map_err(|finding| cast.faulty(finding))?;
     if args.dry_run {
@@ -172,6 +173,12 @@ impl<'a> Cast<'a> {
     /// Returns the final answers; mints values.
     fn answers(&self, session: Session<'_>) -> Result<Answers, Failure> {
         self.in_folder(final_answers(session)?)
+    }
+
+    /// Returns the answers with secrets masked; fails if one cannot be used.
+    fn previewed(&self, session: &Session<'_>) -> Result<Answers, Failure> {
+        check_answers(session)?;
+        self.in_folder(session.preview())
     }
 
     /// Sets the built-in value of the folder's name.

@@ -5,7 +5,7 @@ use crate::args::{FitArgs, Format};
 use crate::exit::Exit;
 use crate::failure::{self, Failure, of_fit, of_mismatch, of_record};
 use crate::flow::answer_sources::{self, Person};
-use crate::flow::interview::{Draft, final_answers, interview, require_answers};
+use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
 use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
@@ -42,7 +42,8 @@ pub fn run(args: &FitArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let job = FitJob { args, global, settings: &settings, project: &project, part: &part };
     let mut session = job.session()?;
     let clash = job.ask(&mut session, borrowed(&mut prompter))?;
-    let answers = job.answers(session)?;
+    // A dry run shows no secret and makes none.
+    let answers = if args.dry_run { job.previewed(&session)? } else { job.answers(session)? };
     let fitting = job.fitting(&answers, clash)?;
     let mut inspection = job.inspect(&fitting)?;
     if args.dry_run {
@@ -229,6 +230,12 @@ impl<'a> FitJob<'a> {
 
     fn answers(&self, session: Session<'_>) -> Result<Answers, Failure> {
         Ok(self.in_folder(final_answers(session)?))
+    }
+
+    /// Returns the answers with secrets masked; fails if one cannot be used.
+    fn previewed(&self, session: &Session<'_>) -> Result<Answers, Failure> {
+        check_answers(session)?;
+        Ok(self.in_folder(session.preview()))
     }
 
     fn in_folder(&self, mut answers: Answers) -> Answers {

@@ -7,7 +7,7 @@ use crate::stop::Stop;
 use crate::text::style::safe;
 use crate::ui::{Prompter, Reply, ReviewAction, ReviewView};
 use tinmold_notation::Finding;
-use tinmold_project::answers::{Answers, Session};
+use tinmold_project::answers::{Answers, Problem, Session};
 use tinmold_project::steps::StepChoice;
 
 /// A draft of a write, prepared from the answers so far.
@@ -91,10 +91,18 @@ pub fn require_answers(session: &Session<'_>, unattended: bool) -> Result<(), Fa
 
 /// Ends a session with its answers; fails if one cannot be used.
 pub fn final_answers(session: Session<'_>) -> Result<Answers, Failure> {
-    session.finish().map_err(|problems| {
-        let failure = Failure::new(Exit::Missing, "some answers cannot be used");
-        problems.iter().fold(failure, |failure, problem| {
-            failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
-        })
+    session.finish().map_err(|problems| unusable(&problems))
+}
+
+/// Fails if an answer cannot be used.
+pub fn check_answers(session: &Session<'_>) -> Result<(), Failure> {
+    let problems = session.problems();
+    if problems.is_empty() { Ok(()) } else { Err(unusable(&problems)) }
+}
+
+fn unusable(problems: &[Problem]) -> Failure {
+    let failure = Failure::new(Exit::Missing, "some answers cannot be used");
+    problems.iter().fold(failure, |failure, problem| {
+        failure.line(format!("{}: {}", problem.key, safe(&problem.refusal.to_string())))
     })
 }

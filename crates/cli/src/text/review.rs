@@ -102,6 +102,9 @@ pub fn settings(settings: &[Setting]) -> String {
         }
         let (value, source) = match &setting.value {
             SettingValue::Minted { length } => (format!("{length} random letters and digits"), String::new()),
+            SettingValue::Secret(given) => {
+                (if *given { "secret" } else { "none" }.to_owned(), setting.source.to_string())
+            }
             SettingValue::Flag(flag) => {
                 (if *flag { "yes".into() } else { "no".into() }, setting.source.to_string())
             }

@@ -7,8 +7,10 @@ use crate::text::diff::InTheWay;
 use crate::text::review;
 use crate::text::steps::shell;
 use crate::text::style::{grouped, safe, safe_lines};
+use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
+use crossterm::terminal::{disable_raw_mode, enable_raw_mode};
 use std::fmt::Write as _;
-use std::io::{BufRead, Write};
+use std::io::{BufRead, IsTerminal, Write};
 use tinmold_mold::{Kind, Question};
 use tinmold_project::answers::{Session, display_value, parse_text};
 use tinmold_project::steps::StepChoice;
@@ -45,6 +47,45 @@ impl Dialogue {
             return Err(Stop::InputEnded);
         }
         Ok(line.trim_end_matches(['\n', '\r']).to_owned())
+    }
+}
+
+impl Dialogue {
+    /// Writes `prompt` and reads a line that a terminal does not show.
+    fn hidden_line(prompt: &str) -> Result<String, Stop> {
+        if !std::io::stdin().is_terminal() {
+            return Self::line(prompt);
+        }
+        let write = |text: &str| {
+            let mut stderr = std::io::stderr().lock();
+            write!(stderr, "{text}").and_then(|()| stderr.flush())
+        };
+        write(&format!("(not shown) {prompt}")).map_err(Stop::Terminal)?;
+        enable_raw_mode().map_err(Stop::Terminal)?;
+        let typed = Self::hidden_keys();
+        disable_raw_mode().and_then(|()| write("\n")).map_err(Stop::Terminal)?;
+        typed
+    }
+
+    /// Reads keys up to Enter.
+    fn hidden_keys() -> Result<String, Stop> {
+        let mut text = String::new();
+        loop {
+            let Event::Key(key) = event::read().map_err(Stop::Terminal)? else { continue };
+            match key.code {
+                _ if key.kind == KeyEventKind::Release => {}
+                KeyCode::Char('c') if key.modifiers.contains(KeyModifiers::CONTROL) => {
+                    return Err(Stop::Interrupted);
+                }
+                KeyCode::Char('d') if key.modifiers.contains(KeyModifiers::CONTROL) => {
+                    return Err(Stop::InputEnded);
+                }
+                KeyCode::Enter => return Ok(text),
+                KeyCode::Backspace => drop(text.pop()),
+                KeyCode::Char(c) => text.push(c),
+                _ => {}
+            }
+        }
     }
 }
 
@@ -129,10 +170,12 @@ impl Prompter for Dialogue {
             .collect();
         eprint!("{}", options(question, &offered));
         let usable = resolved.refusal.is_none() || resolved.source.is_given();
-        let current = if usable { display_value(mold, &resolved.value) } else { String::new() };
+        let current =
+            if usable && !question.secret { display_value(mold, &resolved.value) } else { String::new() };
         loop {
             let default = if current.is_empty() { String::new() } else { format!(" [{}]", safe(&current)) };
-            let line = Self::line(&format!("Answer (? helps, < goes back){default}: "))?;
+            let prompt = format!("Answer (? helps, < goes back){default}: ");
+            let line = if question.secret { Self::hidden_line(&prompt)? } else { Self::line(&prompt)? };
             let text = match line.as_str() {
                 "?" => {
                     say!("{}", help(question));

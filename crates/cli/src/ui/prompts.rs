@@ -9,7 +9,7 @@ use inquire::error::InquireError;
 use inquire::list_option::ListOption;
 use inquire::ui::{Attributes, Color, ErrorMessageRenderConfig, RenderConfig, StyleSheet, Styled};
 use inquire::validator::{ErrorMessage, Validation};
-use inquire::{MultiSelect, Select, Text};
+use inquire::{MultiSelect, Password, PasswordDisplayMode, Select, Text};
 use std::fmt;
 use tinmold_mold::{Kind, Question, Refusal};
 use tinmold_notation::{ChoicesId, Scope, Value};
@@ -134,6 +134,32 @@ impl Prompts {
         })
     }
 
+    /// Asks for a secret, which is masked while it is typed.
+    fn secret(&self, question: &Question, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
+        let judged = question.clone();
+        let reading = move |text: &str| {
+            let value = parse_text(&judged, text, &Scope::new())?;
+            judge(&judged, &value, &[]).map_or(Ok(value), Err)
+        };
+        let (ask, help) = (safe(&question.ask), help(question, session, at, "Enter takes"));
+        let prompt = Password::new(&ask)
+            .with_help_message(&help)
+            .with_render_config(self.colours)
+            .with_display_mode(PasswordDisplayMode::Masked)
+            .without_confirmation()
+            .with_validator({
+                let reading = reading.clone();
+                move |text: &str| Ok(validation(reading(text).err()))
+            });
+        Ok(match prompt.prompt_skippable()? {
+            Some(text) => match reading(&text) {
+                Ok(value) => Reply::Answer(value),
+                Err(refusal) => return Err(Stop::Terminal(std::io::Error::other(refusal.to_string()))),
+            },
+            None => Reply::Back,
+        })
+    }
+
     fn text(&self, question: &Question, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
         let resolved = &session.resolved()[at];
         let current = if resolved.refusal.is_none() || resolved.source.is_given() {
@@ -192,6 +218,7 @@ impl Prompter for Prompts {
         let question = &session.mold().questions[at];
         self.announce(question);
         match question.kind {
+            _ if question.secret => self.secret(question, session, at),
             Kind::OneOf(of) => self.select(question, session, at, of),
             Kind::SomeOf(of) => self.multi_select(question, session, at, of),
             Kind::Flag => {

@@ -82,6 +82,8 @@ pub struct RawQuestion {
     pub from_folder: bool,
     /// True if it is asked only with `--details`.
     pub detail: bool,
+    /// True if the answer is a secret.
+    pub secret: bool,
     /// True if a text may be empty.
     pub optional: bool,
     /// The lower bound.

@@ -117,6 +117,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
     let when = fields.text("when");
     let from_folder = fields.flag("from-folder").unwrap_or_default();
     let detail = fields.flag("detail").unwrap_or_default();
+    let secret = fields.flag("secret").unwrap_or_default();
     let optional = fields.flag("optional").unwrap_or_default();
     let min = fields.integer("min", i64::MIN, i64::MAX);
     let max = fields.integer("max", i64::MIN, i64::MAX);
@@ -138,6 +139,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
         when,
         from_folder,
         detail,
+        secret,
         optional,
         min,
         max,

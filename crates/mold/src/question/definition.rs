@@ -155,6 +155,8 @@ pub struct Question {
     pub from_folder: bool,
     /// True if it is asked only of users who want details.
     pub detail: bool,
+    /// True if its answer is a secret: masked, never recorded, and for local files only.
+    pub secret: bool,
     /// True if its answer is that of the project, which a part sees and does not ask for again.
     pub from_casting: bool,
     /// Its name in the scope.
@@ -168,6 +170,12 @@ impl Question {
     #[must_use]
     pub fn value_type(&self) -> Type {
         self.kind.value_type(self.when.is_some() && self.hidden.is_none())
+    }
+
+    /// Returns true if its value is a secret, asked or minted.
+    #[must_use]
+    pub fn is_secret(&self) -> bool {
+        self.secret || matches!(self.kind, Kind::Minted { .. })
     }
 
     /// Returns true if users are asked.

@@ -183,6 +183,10 @@ fn each_rule(reader: &mut ManifestReader<'_>, each: &Placed) -> Option<EachRule>
         (of, compiled.findings, compiled.traits)
     });
     reader.findings.extend(findings);
+    if traits.minted {
+        let help = "the number of files would tell of the secret";
+        reader.add(codes::WRONG_RULE, each.span(), "a file is made for each element of a secret", help);
+    }
     let Type::List(element) = of? else {
         let help = "a file is made for each element of a list";
         reader.add(codes::WRONG_RULE, each.span(), "this is not a list", help);

@@ -7,7 +7,7 @@ use super::{body, texts};
 use crate::codes;
 use crate::manifest::{PartManifest, Placed, RawEdit, RawJoint, RawPart, RawValue, read_part_manifest};
 use crate::model::{Mold, MoldError, Part, PartEdit, PartJoint, Piece};
-use crate::question::{Form, Kind, Question};
+use crate::question::{Form, Question};
 use tinmold_notation::{Finding, NameId, Span, compile};
 use toml::Spanned;
 
@@ -81,11 +81,11 @@ impl Mold {
         }
     }
 
-    /// Refuses values that were minted when the mold was cast: no record holds them.
+    /// Refuses secrets of the cast: no record holds them.
     fn refuse_earlier_minted(&self, reader: &mut ManifestReader<'_>, known: usize) {
         let minted: Vec<NameId> = self.questions[..known]
             .iter()
-            .filter(|question| matches!(question.kind, Kind::Minted { .. }))
+            .filter(|question| question.is_secret())
             .map(|question| question.id)
             .collect();
         for entry in self.body.iter().filter(|entry| entry.local && !minted.is_empty()) {
@@ -94,8 +94,8 @@ impl Mold {
             let setting = self.setting_of(entry);
             let compiled = compile(self.path_of(entry), &text, self.scope_of(entry), &setting);
             if let Some(id) = compiled.used.iter().find(|id| minted.contains(id)) {
-                let message = format!("`{}` was minted when the mold was cast", self.scope.name(*id).name);
-                let help = "no record holds it: mint another value in the part";
+                let message = format!("`{}` is a secret of the cast", self.scope.name(*id).name);
+                let help = "no record holds it: mint another value in the part, or ask for it";
                 let path = self.path_of(entry);
                 reader.findings.push(Finding::new(path, Span::default(), codes::BAD_PART, message, help));
             }

@@ -62,7 +62,15 @@ pub(super) fn read(
         && rules.form.is_none_or(Form::is_free);
     let path = rules.form == Some(Form::Path);
     let minted = matches!(kind, Kind::Minted { .. });
-    reader.scope.set_traits(id, Traits { minted, free, path });
+    if raw.secret && kind != Kind::Text {
+        let help = "a minted value is a secret by itself; no other kind can be one";
+        reader.add(codes::WRONG_RULE, raw.key.span(), "`secret` is for texts", help);
+    }
+    for value in raw.default.iter().chain(&raw.hidden).filter(|_| raw.secret) {
+        let help = "everyone can read the mold; whoever casts it gives the secret";
+        reader.add(codes::WRONG_RULE, value.span(), "a secret has no value in the mold", help);
+    }
+    reader.scope.set_traits(id, Traits { minted: minted || raw.secret, free, path });
     if raw.ask.is_none() && !minted {
         reader.add(codes::WRONG_SHAPE, raw.key.span(), "the key `ask` is missing here", "say what is asked");
     }
@@ -78,6 +86,7 @@ pub(super) fn read(
         hidden,
         from_folder: raw.from_folder,
         detail: raw.detail,
+        secret: raw.secret,
         from_casting: false,
         id,
         span: Span::new(span.start, span.end),

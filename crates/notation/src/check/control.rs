@@ -251,6 +251,8 @@ impl<'s> Lower<'_, 's> {
                 Type::Unknown
             }
         };
+        // The number of rounds would tell of the value.
+        self.not_minted(list, span, "in a loop outside a file marked `local`", !self.compiler.setting.local);
         if list.of == Type::List(Element::Open) {
             self.findings.add(Code::DeadBranch, span, "this list is always empty", "");
         }

@@ -313,8 +313,9 @@ impl<'c, 's> Lower<'c, 's> {
 
     pub(crate) fn not_minted(&mut self, known: Known, span: Span, wher: &str, matters: bool) {
         if matters && known.traits.minted {
-            let message = format!("a minted value stands {wher}");
-            let help = "minted values are secret: put them in a file that a `[[files]]` entry marks `local`";
+            let message = format!("a secret value stands {wher}");
+            let help =
+                "minted values and secret answers go only into a file that a `[[files]]` entry marks `local`";
             self.findings.add(Code::MintedOutsideLocal, span, message, help);
         }
     }

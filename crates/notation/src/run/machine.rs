@@ -186,7 +186,7 @@ impl<'r> Machine<'r> {
                 }
                 // A round pays for its steps when it ends.
                 Op::NextRound(body) => {
-                    match self.charge_output().and_then(|()| self.charge(at - body as usize)) {
+                    match self.charge_output().and_then(|()| self.charge(1 + at - body as usize)) {
                         Ok(()) => {
                             self.next_round();
                             at = body as usize;
@@ -196,7 +196,7 @@ impl<'r> Machine<'r> {
                     }
                 }
                 Op::Round(body) => {
-                    match self.charge_output().and_then(|()| self.charge(at - body as usize)) {
+                    match self.charge_output().and_then(|()| self.charge(1 + at - body as usize)) {
                         Ok(()) if self.round() => {
                             at = body as usize;
                             continue;
@@ -212,10 +212,13 @@ impl<'r> Machine<'r> {
                     }
                     Ok(())
                 }
-                Op::Place(placing) => {
-                    self.place(routine, placing as usize, at)?;
-                    Ok(())
-                }
+                Op::Place(placing) => match self.charge(1) {
+                    Ok(()) => {
+                        self.place(routine, placing as usize, at)?;
+                        Ok(())
+                    }
+                    trouble => trouble,
+                },
                 op => match self.step(op, at) {
                     Ok(next) => {
                         at = next;

@@ -132,7 +132,7 @@ impl<'r> Machine<'r> {
                 out.extend_from_slice(text.as_bytes());
             }
             let made = out.len().saturating_sub(before);
-            if let Err(trouble) = self.charge(parts.len() + made) {
+            if let Err(trouble) = self.charge(1 + parts.len() + made) {
                 *self.out = out;
                 return Err(trouble);
             }

@@ -37,7 +37,11 @@ pub struct Resolution {
     pub values: Values,
 }
 
-/// Settles every question.
+/// Stands for a secret in everything that is shown.
+const MASK: &str = "********";
+
+/// Settles every question. Without `minted`, by index of the question, every secret is masked in the values,
+/// also where another value is computed from it.
 ///
 /// # Errors
 /// A default, condition or derived value of the mold that cannot be computed from these answers.
@@ -46,6 +50,7 @@ pub(super) fn resolve_answers(
     given: &[Option<Given>],
     offers: &Offers,
     built_ins: &BuiltIns,
+    minted: Option<&[String]>,
 ) -> Result<Resolution, Finding> {
     let mut values = Values::new(&mold.scope);
     built_ins.enter(mold, &mut values);
@@ -65,8 +70,20 @@ pub(super) fn resolve_answers(
                 let question = &mold.questions[*at];
                 let given = given.get(*at).and_then(Option::as_ref);
                 let preset = preset(mold, *at, offers);
-                let resolved = resolve_one(mold, question, given, preset, offers, &values)?;
-                enter(mold, &mut values, question, &resolved.value);
+                let mut resolved = resolve_one(mold, question, given, preset, offers, &values)?;
+                let entered = match (question.kind, minted) {
+                    _ if !resolved.is_visible() => resolved.value.clone(),
+                    (Kind::Minted { .. }, Some(minted)) => {
+                        resolved.value = Value::Text(minted[*at].clone());
+                        resolved.value.clone()
+                    }
+                    (Kind::Minted { length }, None) => Value::Text("*".repeat(length as usize)),
+                    (_, None) if question.secret && resolved.value != empty_text() => {
+                        Value::Text(MASK.to_owned())
+                    }
+                    _ => resolved.value.clone(),
+                };
+                enter(mold, &mut values, question, &entered);
                 questions[*at] = resolved;
             }
             ResolveStep::Derive(at) => {
@@ -82,6 +99,10 @@ pub(super) fn resolve_answers(
         }
     }
     Ok(Resolution { questions, values })
+}
+
+fn empty_text() -> Value {
+    Value::Text(String::new())
 }
 
 /// Returns the preset's answer to the question at `at`.

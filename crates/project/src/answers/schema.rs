@@ -92,6 +92,9 @@ fn property(mold: &Mold, question: &Question) -> Json {
         }
     };
     let values = || -> Json { question.options.iter().map(|option| json!(option.value)).collect() };
+    if question.secret {
+        out.insert("writeOnly".into(), json!(true));
+    }
     match question.kind {
         Kind::Text | Kind::Minted { .. } => {
             out.extend(text(&mut comments));

@@ -1,6 +1,6 @@
 //! An interview: the next question, the answers so far, and the way back.
 
-use super::assign::{assign, assign_text};
+use super::assign::assign_text;
 use super::provenance::{AnswerSource, BuiltIns, Given, Offers};
 use super::resolve::{self, Resolution, ResolvedAnswer, resolve_answers};
 use tinmold_mold::{Kind, Mold, Refusal};
@@ -57,7 +57,7 @@ impl<'m> Session<'m> {
         offers: Offers,
         built_ins: BuiltIns,
     ) -> Result<Self, Finding> {
-        let resolved = resolve_answers(mold, &given, &offers, &built_ins)?;
+        let resolved = resolve_answers(mold, &given, &offers, &built_ins, None)?;
         let accepted = vec![false; mold.questions.len()];
         Ok(Self { mold, given, accepted, offers, built_ins, details: false, resolved })
     }
@@ -140,7 +140,7 @@ impl<'m> Session<'m> {
     pub fn answer(&mut self, at: usize, value: Value) -> Result<(), Finding> {
         let mut given = self.given.clone();
         given[at] = None;
-        let offered = resolve_answers(self.mold, &given, &self.offers, &self.built_ins)?;
+        let offered = resolve_answers(self.mold, &given, &self.offers, &self.built_ins, None)?;
         let offer = &offered.questions[at];
         if offer.refusal.is_none() && offer.value == value {
             (self.given, self.resolved) = (given, offered);
@@ -148,7 +148,7 @@ impl<'m> Session<'m> {
             return Ok(());
         }
         given[at] = Some(Given { value, source: AnswerSource::Person });
-        self.resolved = resolve_answers(self.mold, &given, &self.offers, &self.built_ins)?;
+        self.resolved = resolve_answers(self.mold, &given, &self.offers, &self.built_ins, None)?;
         self.given = given;
         Ok(())
     }
@@ -160,7 +160,7 @@ impl<'m> Session<'m> {
     pub fn set_day(&mut self, day: &str) -> Result<(), Finding> {
         let on = BuiltIns::on(day);
         let built_ins = BuiltIns { today: on.today, year: on.year, ..self.built_ins.clone() };
-        self.resolved = resolve_answers(self.mold, &self.given, &self.offers, &built_ins)?;
+        self.resolved = resolve_answers(self.mold, &self.given, &self.offers, &built_ins, None)?;
         self.built_ins = built_ins;
         Ok(())
     }
@@ -175,17 +175,16 @@ impl<'m> Session<'m> {
         (0..self.mold.questions.len()).filter(|at| self.is_for_person(*at) && !self.is_answered(*at))
     }
 
-    /// Returns the current answers with minted values masked, for the review.
+    /// Returns the current answers with secrets masked, for everything that is shown before the write.
     #[must_use]
     pub fn preview(&self) -> Answers {
-        let (mut values, questions) = (self.resolved.values.clone(), self.resolved.questions.clone());
-        for question in &self.mold.questions {
-            if let Kind::Minted { length } = question.kind {
-                // A minted value is a text, as its question declares.
-                assign(&mut values, &self.mold.scope, question.id, Value::Text("*".repeat(length as usize)));
+        let mut questions = self.resolved.questions.clone();
+        for (question, resolved) in self.mold.questions.iter().zip(&mut questions) {
+            if question.is_secret() {
+                resolved.value = Value::Text(String::new());
             }
         }
-        Answers { values, questions, built_ins: self.built_ins.clone() }
+        Answers { values: self.resolved.values.clone(), questions, built_ins: self.built_ins.clone() }
     }
 
     /// Everything that keeps the session from its end, in the order of the questions.
@@ -198,7 +197,10 @@ impl<'m> Session<'m> {
                 resolved.refusal.clone().map(|refusal| Problem {
                     key: question.key.clone(),
                     source: resolved.source.clone(),
-                    value: display_value(self.mold, &resolved.value),
+                    value: match question.secret {
+                        true => String::new(),
+                        false => display_value(self.mold, &resolved.value),
+                    },
                     refusal,
                 })
             })
@@ -214,23 +216,26 @@ impl<'m> Session<'m> {
         if !problems.is_empty() {
             return Err(problems);
         }
-        let Resolution { mut values, mut questions } = self.resolved;
-        for (question, resolved) in self.mold.questions.iter().zip(&mut questions) {
+        let problem = |key: &str, refusal: Refusal| {
+            vec![Problem { key: key.to_owned(), source: AnswerSource::Minted, value: String::new(), refusal }]
+        };
+        let mut minted = vec![String::new(); self.mold.questions.len()];
+        for (question, (resolved, value)) in
+            self.mold.questions.iter().zip(self.resolved.questions.iter().zip(&mut minted))
+        {
             if let (Kind::Minted { length }, true) = (question.kind, resolved.is_visible()) {
-                let minted = super::minted::mint(length).map_err(|error| {
-                    vec![Problem {
-                        key: question.key.clone(),
-                        source: AnswerSource::Minted,
-                        value: String::new(),
-                        refusal: Refusal::new(format!("the system gives no randomness: {error}"), ""),
-                    }]
+                *value = super::minted::mint(length).map_err(|error| {
+                    let reason = format!("the system gives no randomness: {error}");
+                    problem(&question.key, Refusal::new(reason, ""))
                 })?;
-                resolved.value = Value::Text(minted);
-                // A minted value is a text, as its question declares.
-                assign(&mut values, &self.mold.scope, question.id, resolved.value.clone());
             }
         }
-        Ok(Answers { values, questions, built_ins: self.built_ins })
+        // What is computed from a secret is computed again, with the secret.
+        let Self { mold, given, offers, built_ins, .. } = self;
+        let Resolution { values, questions } =
+            resolve_answers(mold, &given, &offers, &built_ins, Some(&minted))
+                .map_err(|finding| problem("", Refusal::new(finding.message, "")))?;
+        Ok(Answers { values, questions, built_ins })
     }
 }
 

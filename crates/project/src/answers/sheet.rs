@@ -172,8 +172,8 @@ pub(crate) fn as_toml(mold: &Mold, value: &Value) -> toml::Value {
     }
 }
 
-/// Writes the answers of a cast as a TOML sheet that can be replayed, without minted values and
-/// questions that did not apply.
+/// Writes the answers of a cast as a TOML sheet that can be replayed, without secrets and questions that did
+/// not apply.
 #[must_use]
 pub fn full_sheet(mold: &Mold, answers: &super::session::Answers) -> String {
     sheet_of(mold, answers, |_, _| true)
@@ -188,7 +188,7 @@ pub fn sheet_of(
 ) -> String {
     let mut out = format!("# Answers to {} {}\n", mold.name(), mold.version());
     for (question, settled) in mold.questions.iter().zip(&answers.questions) {
-        if question.is_asked() && settled.is_visible() && wanted(question, settled) {
+        if question.is_asked() && !question.secret && settled.is_visible() && wanted(question, settled) {
             let _ = writeln!(out, "{} = {}", question.key, as_toml(mold, &settled.value));
         }
     }
@@ -210,6 +210,9 @@ pub fn blank_sheet(mold: &Mold) -> String {
         comment(&mut out, &question.ask);
         if let Some(help) = &question.help {
             comment(&mut out, help);
+        }
+        if question.secret {
+            comment(&mut out, "a secret: rather give it when you are asked");
         }
         let form = question.rules.form.map_or_else(String::new, |form| format!(", {}", form.name()));
         comment(&mut out, &format!("({}{form})", question.kind.as_str()));

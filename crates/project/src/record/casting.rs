@@ -170,11 +170,11 @@ impl Casting {
     }
 }
 
-/// Returns the answers in TOML's types: what was asked, minted values left out.
+/// Returns the answers in TOML's types: what was asked, secrets left out.
 pub(crate) fn answered(mold: &Mold, answers: &Answers) -> toml::Table {
     let questions = mold.questions.iter().zip(&answers.questions);
     questions
-        .filter(|(question, settled)| question.is_asked() && settled.is_visible())
+        .filter(|(question, settled)| question.is_asked() && !question.secret && settled.is_visible())
         .map(|(question, settled)| (question.key.clone(), as_toml(mold, &settled.value)))
         .collect()
 }
