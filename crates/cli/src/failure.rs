@@ -2,7 +2,7 @@
 
 use crate::exit::Exit;
 use crate::text::findings;
-use crate::text::steps::shell;
+use crate::text::steps::consent;
 use crate::text::style::{BOLD, ERROR, FAINT, safe};
 use std::fmt::Write;
 use std::path::Path;
@@ -12,7 +12,7 @@ use tinmold_project::cover::Uncovered;
 use tinmold_project::fit::FitError;
 use tinmold_project::plan::{Plan, PlanError};
 use tinmold_project::record::{RecordError, RecordMismatch};
-use tinmold_project::steps::{ChoiceError, OfferedStep, StepError};
+use tinmold_project::steps::{ChoiceError, StepError};
 use tinmold_project::verify::VerifyError;
 use tinmold_project::write::WriteError;
 use tinmold_shelf::{AddressError, NetworkError, ShelfError, SourceError};
@@ -300,9 +300,11 @@ pub fn of_choice(error: ChoiceError, package: &Package) -> Failure {
             let failure = Failure::new(Exit::Refused, message)
                 .line(format!("from {}", safe(&origin)))
                 .line(format!("digest {digest}"));
-            let commands = steps.iter().flat_map(OfferedStep::commands);
-            let lines = commands.map(|command| safe(&shell(&command)));
-            lines.fold(failure, Failure::line).help(format!("if you mean to run these, add --vouch {digest}"))
+            steps
+                .iter()
+                .flat_map(consent)
+                .fold(failure, Failure::line)
+                .help(format!("if you mean to run these, add --vouch {digest}"))
         }
     }
 }

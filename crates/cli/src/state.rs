@@ -11,6 +11,7 @@ use std::path::{Path, PathBuf};
 use tinmold_mold::Mold;
 use tinmold_notation::Value;
 use tinmold_platform::digest::digest_of;
+use tinmold_platform::root_dir::RootDir;
 use tinmold_project::answers::{Answers, SheetFormat, read_sheet, sheet_of};
 use tinmold_project::write::Journals;
 
@@ -88,6 +89,25 @@ fn of_casting(root: &Path) -> Option<PathBuf> {
 pub fn journals() -> Journals {
     let state = Xdg::new().ok().and_then(|places| places.state_dir());
     Journals::new(state.map(|state| state.join("tinmold/journals")))
+}
+
+/// Returns what identifies a project on this machine: a directory that takes its place is another.
+fn identity_of(root: &Path) -> Option<String> {
+    let itself = RootDir::open(&root.canonicalize().ok()?).ok()?.itself().ok()?;
+    Some(format!("{}:{}\n", itself.identity.device, itself.identity.inode))
+}
+
+/// Stores that the user cast the project at `root` here.
+pub fn store_own(root: &Path) {
+    let (Some(folder), Some(identity)) = (of_casting(root), identity_of(root)) else { return };
+    let path = folder.join("own");
+    forgive(&path, fs::create_dir_all(&folder).and_then(|()| fs::write(&path, identity)));
+}
+
+/// Returns true if the user cast the project at `root` here, and it was not brought along.
+pub fn is_own(root: &Path) -> bool {
+    let stored = of_casting(root).map(|folder| stored_text(&folder.join("own")));
+    stored.is_some_and(|stored| !stored.is_empty() && Some(stored) == identity_of(root))
 }
 
 /// Returns the directory for the logs of a project's finishing steps.

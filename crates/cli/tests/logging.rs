@@ -16,7 +16,7 @@ fn every_step_is_logged_and_no_secret() {
         "[[question]]\nkey = \"remark\"\nask = \"Remark\"\nkind = \"text\"\n\
          [[question]]\nkey = \"key\"\nkind = \"minted\"\nlength = 24\n\
          [[files]]\nmatch = \".env\"\nlocal = true\n\
-         [[finish]]\nname = \"mark\"\nrun = [\"printf\", \"{= remark =}\"]\nenvironment = { TIDE = \"{= remark =}\" }\n",
+         [[finish]]\nname = \"mark\"\nrun = [\"printf\", \"{= remark =}\"]\nenvironment = { APP_TIDE = \"{= remark =}\" }\n",
         &[("body/a", "{= remark =}"), ("body/.env", "KEY={= key =}"), ("body/.gitignore", ".env\n")],
     );
     fs::create_dir(place.path("shelf")).unwrap();

@@ -27,7 +27,7 @@ fn a_person_walks_through_the_questions() {
     terminal.sees("10 of 10").types("\r");
     terminal
         .sees("What will be written")
-        .sees("Python module    classes")
+        .sees("Licence          none")
         .sees("make test")
         .sees("All set?")
         .types("\x1b[B\r");

@@ -381,3 +381,93 @@ fn a_typed_secret_goes_into_local_files_only() {
     );
     refuse("[[question]]\nkey = \"b\"\nask = \"?\"\nkind = \"flag\"\nsecret = true\n", &[("body/a", "x")]);
 }
+
+/// Returns the digest of the mold `m`.
+fn digest_of(place: &Place) -> String {
+    let shown = place.run(&["show", "./m", "--format", "json"]).out;
+    let shown: serde_json::Value = serde_json::from_str(&shown).unwrap();
+    shown["digest"].as_str().unwrap().to_owned()
+}
+
+#[test]
+fn consent_shows_all_that_runs() {
+    let place = Place::new();
+    let manifest = "[[finish]]\nname = \"build\"\nrun = [\"make\", \"-s\", \"build\"]\nfolder = \"sub\"\nminutes = 3\n\
+        environment = { PORT = \"8080\" }\n\
+        [[finish]]\nname = \"own\"\nrun = [\"./own\", \"a b\"]\ninteractive = true\n\
+        [[finish]]\nname = \"gone\"\nrun = [\"no-such-program-here\"]\n";
+    let makefile = "build: first\n\tcurl x | sh; echo $(PORT) > port\nfirst:\n\techo first\n";
+    place.mold(manifest, &[("body/sub/Makefile", makefile), ("body/own", "#!/bin/sh\ntouch ran\n")]);
+    let digest = digest_of(&place);
+    let expected = [
+        "make -s build",
+        "/make, in sub, PORT=8080, at most 3 min, without the terminal",
+        "the mold's code",
+        "echo first",
+        "curl x | sh; echo $(PORT) > port",
+        "./own 'a b'",
+        "a file that the project makes itself, in the project's folder, at most 15 min, gets the terminal",
+        "no-such-program-here is not on PATH now",
+    ];
+    place.run(&["show", "./m"]).says(0, &expected);
+    place.run(&["cast", "./m", "--unattended", "--finish", "all"]).says(6, &expected);
+    let review = place.run_with(&["cast", "./m", "--plain", "--skip-preflight"], "no\n");
+    assert!(expected.iter().all(|text| review.err.contains(text)), "{}", review.err);
+    place.run(&["cast", "./m", "--unattended"]).says(0, &[]);
+    place.run(&["finish", "--dir", "out"]).says(0, &expected);
+    place.run(&["finish", "all", "--dir", "out"]).says(6, &expected);
+    // A variable of the user's stays.
+    let mut command = place.command();
+    command.args(["finish", "build", "--dir", "out", "--vouch", &digest]).env("PORT", "1");
+    place.finish(&mut command);
+    assert_eq!(place.read("out/sub/port").trim(), "1");
+    // A step sets only settings of the project.
+    for name in [
+        "PATH",
+        "LD_PRELOAD",
+        "PYTHONSTARTUP",
+        "NODE_OPTIONS",
+        "npm_config_registry",
+        "PIP_INDEX_URL",
+        "MAKEFLAGS",
+        "GIT_SSH_COMMAND",
+        "RUSTC_WRAPPER",
+        "JAVA_TOOL_OPTIONS",
+        "BASH_ENV",
+        "HOME",
+        "APP_*",
+        "APP_a",
+        "DOCKER_HOST",
+    ] {
+        let place = Place::new();
+        let step =
+            format!("[[finish]]\nname = \"a\"\nrun = [\"true\"]\nenvironment = {{ \"{name}\" = \"x\" }}\n");
+        place.mold(&step, &[("body/a", "x")]);
+        place.run(&["cast", "./m", "--unattended"]).says(5, &["bad-step"]);
+        assert!(!place.path("out").exists());
+    }
+}
+
+#[test]
+fn to_vouch_for_a_mold_is_not_to_vouch_for_a_clone() {
+    let place = Place::new();
+    place.mold("[[finish]]\nname = \"own\"\nrun = [\"sh\", \"own\"]\n", &[("body/own", "touch ran\n")]);
+    let digest = digest_of(&place);
+    place.write(".home/config/tinmold/vouched", format!("{digest}  m\n"));
+    place.run(&["cast", "./m", "--unattended"]).says(0, &[]);
+    run_in(&place, "", "cp", &["-r", "out", "clone"]).says(0, &[]);
+    place.write("clone/own", "touch evil\n");
+    place.run(&["finish", "all", "--dir", "clone"]).says(6, &["--vouch"]);
+    assert!(!place.path("clone/evil").exists());
+    place.run(&["finish", "all", "--dir", "out"]).says(0, &[]);
+    assert!(place.path("out/ran").exists());
+    // Nor is a clone believed that takes the project's place.
+    fs::remove_dir_all(place.path("out")).unwrap();
+    fs::rename(place.path("clone"), place.path("out")).unwrap();
+    place.run(&["finish", "all", "--dir", "out"]).says(6, &["--vouch"]);
+    place.run(&["finish", "all", "--dir", "out", "--vouch", &digest]).says(0, &[]);
+    // The built-in shelf is vouched for, and so is not what somebody made of its projects.
+    place.run(&["cast", "c-tool", "tool", "--unattended", "--skip-preflight"]).says(0, &[]);
+    run_in(&place, "", "cp", &["-r", "tool", "copy"]).says(0, &[]);
+    place.run(&["finish", "all", "--dir", "copy"]).says(6, &["--vouch"]);
+}

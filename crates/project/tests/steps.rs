@@ -9,7 +9,9 @@ use std::path::Path;
 use std::time::Duration;
 use tempfile::TempDir;
 use tinmold_platform::process::Ended;
-use tinmold_project::steps::{OfferedStep, StepCommand, StepObserver, StepReport, StepResult, run_steps};
+use tinmold_project::steps::{
+    FoundProgram, OfferedStep, ProjectCode, StepCommand, StepObserver, StepReport, StepResult, run_steps,
+};
 
 /// Collects the output, and stops after a line that says so.
 #[derive(Default)]
@@ -43,6 +45,8 @@ fn step(name: &str, arguments: &[&str]) -> OfferedStep {
         interactive: false,
         proof: false,
         asks: None,
+        program: FoundProgram::Missing(String::new()),
+        code: ProjectCode::None,
     }
 }
 

@@ -23,6 +23,7 @@ use std::path::{Path, PathBuf};
 use tinmold_mold::Mold;
 use tinmold_notation::Finding;
 use tinmold_project::answers::{Answers, Session, full_sheet};
+use tinmold_project::fit::as_cast;
 use tinmold_project::plan::Plan;
 use tinmold_project::review::{self, Review};
 use tinmold_project::steps::StepChoice;
@@ -44,8 +45,11 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     if args.dry_run {
         return Ok(dry_run::run(args, global, &plan, &cast.folder(&answers)?)?);
     }
-    let steps = cast.steps(&answers, ticked.as_deref())?;
+    let steps = cast.steps(&plan, ticked.as_deref())?;
     let summary = cast.write(&plan, borrowed(&mut prompter))?;
+    if cast.archive.is_none() {
+        state::store_own(&summary.path);
+    }
     cast.save_state(&answers)?;
     let finished = cast.run_steps(&steps, &summary);
     Ok(cast.report(&answers, &texts, &summary, finished.as_ref(), ticked.is_some()))
@@ -157,7 +161,7 @@ impl<'a> Cast<'a> {
         };
         let steps = match self.archive {
             Some(_) => None,
-            None => Some(self.steps(&answers, ticked)?),
+            None => Some(self.steps(&plan, ticked)?),
         };
         let review = Review {
             settings: review::settings(session),
@@ -205,11 +209,14 @@ impl<'a> Cast<'a> {
     }
 
     /// Returns the steps with those ticked that the user or the command line chose.
-    fn steps(&self, answers: &Answers, ticked: Option<&[String]>) -> Result<StepChoice, Failure> {
+    fn steps(&self, plan: &VerifiedPlan<'_>, ticked: Option<&[String]>) -> Result<StepChoice, Failure> {
         let failed = |error| failure::of_choice(error, &self.mold.package);
         let vouch = self.args.vouch.as_deref();
+        let read = as_cast(plan);
+        let read = |path: &str| read(path).ok()?.ok();
         let mut steps =
-            StepChoice::new(self.mold, &answers.values, vouch, state::is_vouched).map_err(failed)?;
+            StepChoice::new(self.mold, &plan.answers.values, &read, true, vouch, state::is_vouched)
+                .map_err(failed)?;
         match (ticked, &self.args.finish) {
             (Some(names), _) => steps.select_only(names),
             (None, Some(list)) => steps.tick(list).map_err(failed)?,

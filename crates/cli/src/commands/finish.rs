@@ -9,11 +9,12 @@ use crate::flow::recovery;
 use crate::global::GlobalOptions;
 use crate::state;
 use crate::stop::Stop;
-use crate::text::steps::{offered, shell};
+use crate::text::steps::{consent, offered};
 use crate::text::style::{BOLD, FAINT, safe};
 use crate::ui::{borrowed, prompter};
 use std::path::Path;
 use tinmold_mold::Mold;
+use tinmold_project::fit::in_folder;
 use tinmold_project::record;
 use tinmold_project::steps::StepChoice;
 
@@ -27,8 +28,12 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let mold = Mold::load(fetch_recorded(&recorded, global)?).map_err(Failure::from)?;
     let answers = recorded.answers(&mold).map_err(|error| of_mismatch(&recorded.root, &error))?;
     let failed = |error| of_choice(error, &mold.package);
+    let read = in_folder(&recorded.root);
+    let read = |path: &str| read(path).ok()?.ok();
+    let is_own = state::is_own(&recorded.root);
+    let vouch = args.vouch.as_deref();
     let mut steps =
-        StepChoice::new(&mold, &answers.values, args.vouch.as_deref(), state::is_vouched).map_err(failed)?;
+        StepChoice::new(&mold, &answers.values, &read, is_own, vouch, state::is_vouched).map_err(failed)?;
     if args.steps.is_empty() {
         // A step is open until it ran as it is now. Proofs are always offered.
         let done = state::done_steps(&recorded.root);
@@ -65,8 +70,8 @@ fn print_open(steps: &StepChoice) {
     say!("{BOLD}Open{BOLD:#} {FAINT}(name them, or say `all`, to run them){FAINT:#}");
     for step in &steps.steps {
         say!("  {}  {FAINT}{}{FAINT:#}", safe(&step.name), safe(&step.label));
-        for command in step.commands() {
-            say!("    {}", safe(&shell(&command)));
+        for line in consent(step) {
+            say!("    {line}");
         }
     }
 }

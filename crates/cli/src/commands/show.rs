@@ -9,12 +9,16 @@ use crate::flow::fetch::fetch_from;
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::stop::Stop;
+use crate::text::steps::consent;
 use crate::text::style::{BOLD, FAINT, NAME, count, quoted, result, safe, safe_lines, size};
 use crate::text::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
-use tinmold_mold::{BodyFile, Form, Mold, Offered, Part, Question, Snippet, StepAction};
-use tinmold_project::answers::{blank_sheet, display_value, json_schema};
+use tinmold_mold::{BodyFile, FinishStep, Form, Mold, Offered, Part, Question, Snippet, StepAction};
+use tinmold_project::answers::{BuiltIns, Offers, Session, blank_sheet, display_value, json_schema};
+use tinmold_project::fit::as_cast;
+use tinmold_project::plan::{Limits, Plan};
+use tinmold_project::steps::resolved;
 use tinmold_shelf::{Address, Entry, Release, age_of_day};
 
 pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
@@ -173,20 +177,39 @@ fn needs_and_steps(mold: &Mold) -> String {
             safe(&step.label),
             condition(&step.when)
         );
-        let command = match &step.action {
-            StepAction::Run(program, arguments) => {
-                let arguments = arguments.iter().map(|argument| quoted(argument.text()));
-                std::iter::once(quoted(program)).chain(arguments).collect::<Vec<_>>().join(" ")
-            }
-            StepAction::Git(message) => format!("git, with the message {}", quoted(message.text())),
-        };
-        let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(&command));
+        for line in consent_with_defaults(mold, step) {
+            let _ = writeln!(out, "      {line}");
+        }
     }
     let built_in = mold.package.origin.is_built_in();
     if let (false, false, Ok(digest)) = (built_in, mold.finish.is_empty(), mold.package.digest()) {
         let _ = writeln!(out, "  {FAINT}digest {digest}{FAINT:#}");
     }
     out
+}
+
+/// Says what a step runs with the defaults; where they do not do, its command as the mold has it.
+fn consent_with_defaults(mold: &Mold, step: &FinishStep) -> Vec<String> {
+    let built_ins = BuiltIns::of_system(None);
+    let session = Session::new(mold, vec![None; mold.questions.len()], Offers::default(), built_ins).ok();
+    let with_defaults = session.and_then(|session| {
+        let mut answers = session.preview();
+        answers.set_folder(mold, mold.name());
+        let plan = Plan::new(mold, &answers, &Limits::default()).ok()?.verify().ok()?;
+        let read = as_cast(&plan);
+        let read = |path: &str| read(path).ok()?.ok();
+        resolved(mold, step, &answers.values, &read).ok()
+    });
+    if let Some(step) = with_defaults {
+        return consent(&step);
+    }
+    vec![safe(&match &step.action {
+        StepAction::Run(program, arguments) => {
+            let arguments = arguments.iter().map(|argument| quoted(argument.text()));
+            std::iter::once(quoted(program)).chain(arguments).collect::<Vec<_>>().join(" ")
+        }
+        StepAction::Git(message) => format!("git, with the message {}", quoted(message.text())),
+    })]
 }
 
 /// Returns the condition of a file that is not always written.

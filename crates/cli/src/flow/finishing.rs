@@ -5,7 +5,7 @@ use crate::exit::Exit;
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::state;
-use crate::text::steps::{circumstances, shell};
+use crate::text::steps::shell;
 use crate::text::style::{BOLD, ERROR, FAINT, GOOD, WARN, safe};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::collections::BTreeMap;
@@ -46,7 +46,7 @@ impl Finished {
         for step in &self.left {
             say!("  {}", safe(&step.label));
             for command in step.commands() {
-                say!("    {}{}", safe(&shell(&command)), circumstances(step));
+                say!("    {}", safe(&shell(&command)));
             }
         }
     }

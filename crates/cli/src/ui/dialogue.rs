@@ -5,7 +5,7 @@ use crate::state::store_vouched;
 use crate::stop::Stop;
 use crate::text::diff::InTheWay;
 use crate::text::review;
-use crate::text::steps::shell;
+use crate::text::steps::consent;
 use crate::text::style::{grouped, safe, safe_lines};
 use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 use crossterm::terminal::{disable_raw_mode, enable_raw_mode};
@@ -239,8 +239,8 @@ impl Prompter for Dialogue {
     fn steps(&mut self, choice: &mut StepChoice) -> Result<bool, Stop> {
         for (at, (step, ticked)) in choice.steps.iter().zip(&choice.ticked).enumerate() {
             say!("  {}. {}{}", at + 1, safe(&step.label), if *ticked { " (ticked)" } else { "" });
-            for command in step.commands() {
-                say!("     {}", safe(&shell(&command)));
+            for line in consent(step) {
+                say!("     {line}");
             }
         }
         loop {
@@ -264,11 +264,11 @@ impl Prompter for Dialogue {
         }
         if !choice.vouched && choice.ticked.contains(&true) {
             say!("You have not vouched for these steps. They come from {}", safe(&choice.origin));
-            match Self::line("You vouch for them? (once, always: as long as the mold is as it is now, no): ")?
-                .trim()
-            {
+            // To vouch for a mold says nothing of the files of a project that was brought along.
+            let always = if choice.is_own { ", always: as long as the mold is as it is now" } else { "" };
+            match Self::line(&format!("You vouch for them? (once{always}, no): "))?.trim() {
                 "once" => {}
-                "always" => store_vouched(&choice.digest, &choice.origin),
+                "always" if choice.is_own => store_vouched(&choice.digest, &choice.origin),
                 _ => choice.ticked.fill(false),
             }
         }

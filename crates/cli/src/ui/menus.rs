@@ -98,7 +98,9 @@ impl Prompts {
             *ticked = picked.iter().any(|line| line.index == at);
         }
         if !choice.vouched && !picked.is_empty() {
-            let answers = vec!["this time only", "always, as long as the mold is just as it is now"];
+            let mut answers = vec!["this time only", "always, as long as the mold is just as it is now"];
+            // To vouch for a mold says nothing of the files of a project that was brought along.
+            answers.truncate(if choice.is_own { 2 } else { 1 });
             let remembered = Select::new("You vouch for these steps", answers)
                 .with_help_message("Arrows move, Enter takes, Esc takes it back")
                 .with_render_config(self.colours)

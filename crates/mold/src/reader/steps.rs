@@ -12,6 +12,41 @@ use tinmold_notation::Scope;
 /// The default timeout of a step.
 const USUAL_LIMIT: u64 = 15;
 
+/// The variables that a step may set: settings of services and programs. Whatever loaders, interpreters,
+/// build tools, package managers or git read is not among them.
+const SETTINGS: [&str; 22] = [
+    "ADDRESS",
+    "ADMIN_EMAIL",
+    "APP_ENV",
+    "BASE_URL",
+    "BIND",
+    "CACHE_URL",
+    "DATABASE",
+    "DATABASE_URL",
+    "DATA_DIR",
+    "HOST",
+    "LOG_FORMAT",
+    "LOG_LEVEL",
+    "PORT",
+    "PUBLIC_URL",
+    "QUEUE_URL",
+    "REDIS_URL",
+    "SECRET_KEY",
+    "SESSION_KEY",
+    "STAGE",
+    "STORAGE_URL",
+    "WORKERS",
+    "APP_*",
+];
+
+/// Returns true if a step may set this variable.
+fn is_setting(name: &str) -> bool {
+    let own = name.strip_prefix("APP_").is_some_and(|rest| {
+        !rest.is_empty() && rest.bytes().all(|b| b.is_ascii_uppercase() || b.is_ascii_digit() || b == b'_')
+    });
+    own || (!name.contains('*') && SETTINGS.contains(&name))
+}
+
 /// Reads the needs. Their conditions see `system`, as `shown` does.
 pub(super) fn needs(reader: &mut ManifestReader<'_>, entries: Vec<NeedEntry>, shown: &Scope) -> Vec<Need> {
     let mut needs = Vec::new();
@@ -73,6 +108,14 @@ pub(super) fn steps(
         let text = |reader: &mut ManifestReader<'_>, text: &Placed| reader.text(text, shown);
         let folder = entry.folder.as_ref().map(|folder| text(reader, folder));
         let asks = entry.asks.as_ref().map(|asks| text(reader, asks));
+        for (variable, value) in &entry.environment {
+            if !is_setting(variable) {
+                let message = format!("a step cannot set the variable {variable:?}");
+                let help =
+                    format!("a step sets only settings of the project itself: {}", SETTINGS.join(", "));
+                reader.add(codes::BAD_STEP, value.span(), message, help);
+            }
+        }
         let environment =
             entry.environment.iter().map(|(name, value)| (name.clone(), text(reader, value))).collect();
         steps.push(FinishStep {

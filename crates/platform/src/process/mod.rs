@@ -7,4 +7,4 @@ mod run;
 
 pub use git::{git, git_over_network};
 pub use path_search::{programs, search_path, usual_directories};
-pub use run::{Captured, Ended, Outcome, Running, capture, command, not_started, run, run_on_terminal};
+pub use run::{Captured, Ended, Outcome, Running, capture, command, find, not_started, run, run_on_terminal};

@@ -3,7 +3,7 @@
 use super::group::{is_gone, own_group, signal};
 use super::path_search::{programs, search_path};
 use std::io::{BufRead, BufReader, Read};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, ExitStatus, Stdio};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
 use std::thread;
@@ -63,6 +63,12 @@ const CUT: &[u8] = b"(the output is cut here: a process that was left behind hol
 /// The interval at which cancellation and timeouts are checked.
 const TICK: Duration = Duration::from_millis(20);
 
+/// Finds the program of this name in the absolute directories of PATH.
+#[must_use]
+pub fn find(name: &str) -> Option<PathBuf> {
+    programs(name, &search_path(std::env::var_os("PATH").as_deref())).next()
+}
+
 /// Builds a command that runs in `directory`. A program with a slash in its name is relative to
 /// `directory`; any other is looked up in the absolute directories of PATH.
 #[must_use]
@@ -70,9 +76,8 @@ pub fn command(program: &str, directory: &Path) -> Command {
     let resolved = if program.contains('/') || (cfg!(windows) && program.contains('\\')) {
         directory.join(program)
     } else {
-        let path = search_path(std::env::var_os("PATH").as_deref());
         // A path where nothing is makes the start fail with a clear error.
-        programs(program, &path).next().unwrap_or_else(|| Path::new("/").join(program))
+        find(program).unwrap_or_else(|| Path::new("/").join(program))
     };
     let mut command = Command::new(resolved);
     command.current_dir(directory);

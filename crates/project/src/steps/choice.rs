@@ -1,6 +1,6 @@
 //! The finishing steps that run, and who vouches for them.
 
-use super::offered::{OfferedStep, StepError, offered};
+use super::offered::{OfferedStep, ReadText, StepError, offered};
 use tinmold_mold::{Mold, PackageError};
 use tinmold_notation::{Values, did_you_mean};
 
@@ -11,11 +11,13 @@ pub struct StepChoice {
     pub steps: Vec<OfferedStep>,
     /// By step: true if it is to run.
     pub ticked: Vec<bool>,
-    /// True if the mold is built in, or the user vouched for its digest.
+    /// True if the mold is built in, or the user vouched for its digest, and the project is the user's.
     pub vouched: bool,
+    /// True if the project was cast by this user on this machine, and not brought along.
+    pub is_own: bool,
     /// The address of the mold.
     pub origin: String,
-    /// The digest of the mold; empty for a built-in mold and for one without steps.
+    /// The digest of the mold; empty where no one need vouch for it.
     pub digest: String,
 }
 
@@ -60,27 +62,34 @@ pub enum ChoiceError {
 
 impl StepChoice {
     /// Offers the steps of a mold for these values. They are ticked as the mold says if someone
-    /// vouches for it: `vouch` is a digest that the user gave, `is_vouched` looks a digest up.
+    /// vouches for it: `vouch` is a digest that the user gave, `is_vouched` looks a digest up. In a project
+    /// that was brought along (`is_own` is false), files may be others than the mold's: only `vouch` counts.
+    /// `read` returns the text of a file of the project.
     ///
     /// # Errors
     /// A step cannot be offered, the mold cannot be read, or `vouch` is another digest.
     pub fn new(
         mold: &Mold,
         values: &Values,
+        read: ReadText<'_>,
+        is_own: bool,
         vouch: Option<&str>,
         is_vouched: impl FnOnce(&str) -> bool,
     ) -> Result<Self, ChoiceError> {
-        let steps = offered(mold, values)?;
+        let steps = offered(mold, values, read)?;
         let origin = mold.package.origin.to_string();
         let built_in = mold.package.origin.is_built_in();
-        let digest =
-            if built_in || steps.is_empty() { String::new() } else { mold.package.digest()?.to_string() };
+        let digest = if (built_in && is_own) || steps.is_empty() {
+            String::new()
+        } else {
+            mold.package.digest()?.to_string()
+        };
         if let Some(vouched) = vouch.filter(|vouch| !digest.is_empty() && **vouch != digest) {
             return Err(ChoiceError::OtherDigest { origin, found: digest, vouched: vouched.to_owned() });
         }
-        let vouched = built_in || vouch.is_some() || is_vouched(&digest);
+        let vouched = vouch.is_some() || (is_own && (built_in || is_vouched(&digest)));
         let ticked = steps.iter().map(|step| vouched && step.tick).collect();
-        Ok(Self { steps, ticked, vouched, origin, digest })
+        Ok(Self { steps, ticked, vouched, is_own, origin, digest })
     }
 
     /// Ticks the steps of a list with commas: names, `all` or `none`.

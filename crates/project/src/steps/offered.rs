@@ -1,11 +1,14 @@
 //! A mold's finishing steps, for given answers.
 
+use super::project_code::{ProjectCode, project_code};
 use std::collections::BTreeMap;
+use std::path::PathBuf;
 use std::time::Duration;
 use tinmold_mold::Snippet;
 use tinmold_mold::{FinishStep, Mold, StepAction};
 use tinmold_notation::{Finding, Values};
 use tinmold_platform::paths::{PathError, portable_path};
+use tinmold_platform::process;
 
 /// A finishing step that is offered, with everything in it settled.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -32,7 +35,25 @@ pub struct OfferedStep {
     pub proof: bool,
     /// The address that must answer while it runs.
     pub asks: Option<String>,
+    /// The program that it runs, as it is found now.
+    pub program: FoundProgram,
+    /// What it runs of the project's own files.
+    pub code: ProjectCode,
 }
+
+/// The program of a step.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum FoundProgram {
+    /// A program of the machine, at this absolute path.
+    At(PathBuf),
+    /// A file of the project, which the mold or an earlier step makes.
+    OfProject(String),
+    /// No program of this name is on PATH now.
+    Missing(String),
+}
+
+/// Returns the text of a file of the project; `None` if there is none.
+pub type ReadText<'r> = &'r dyn Fn(&str) -> Option<String>;
 
 /// The command of a step.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -105,7 +126,7 @@ impl OfferedStep {
 /// # Errors
 /// A text that cannot be rendered; an argument that an answer made an option; a directory outside
 /// the project.
-pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<OfferedStep>, StepError> {
+pub fn offered(mold: &Mold, values: &Values, read: ReadText<'_>) -> Result<Vec<OfferedStep>, StepError> {
     let mut steps = Vec::new();
     for step in &mold.finish {
         if let Some(when) = &step.when
@@ -113,7 +134,7 @@ pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<OfferedStep>, StepErr
         {
             continue;
         }
-        steps.push(resolve(mold, step, values)?);
+        steps.push(resolved(mold, step, values, read)?);
     }
     // A step that these answers do not need is not waited for.
     let names: Vec<String> = steps.iter().map(|step| step.name.clone()).collect();
@@ -122,7 +143,17 @@ pub fn offered(mold: &Mold, values: &Values) -> Result<Vec<OfferedStep>, StepErr
     Ok(steps)
 }
 
-fn resolve(mold: &Mold, step: &FinishStep, values: &Values) -> Result<OfferedStep, StepError> {
+/// Returns a step for these values, whether its condition holds or not. `read` returns the text of a file of
+/// the project.
+///
+/// # Errors
+/// As for [`offered`].
+pub fn resolved(
+    mold: &Mold,
+    step: &FinishStep,
+    values: &Values,
+    read: ReadText<'_>,
+) -> Result<OfferedStep, StepError> {
     let text = |snippet: &Snippet| snippet.render(&mold.shown_scope, values);
     let refused = |reason: UnsafeStep| StepError::Unsafe { name: step.name.clone(), reason };
     let run = match &step.action {
@@ -152,7 +183,22 @@ fn resolve(mold: &Mold, step: &FinishStep, values: &Values) -> Result<OfferedSte
     for (name, value) in &step.environment {
         environment.insert(name.clone(), text(value)?);
     }
+    let name = match &run {
+        StepCommand::Program(all) => all.first().map_or("", String::as_str),
+        StepCommand::Git(_) => "git",
+    };
+    let program = match process::find(name) {
+        _ if name.contains(['/', '\\']) => FoundProgram::OfProject(name.to_owned()),
+        Some(path) => FoundProgram::At(path),
+        None => FoundProgram::Missing(name.to_owned()),
+    };
+    let code = match &run {
+        StepCommand::Program(all) => project_code(all, &folder, read),
+        StepCommand::Git(_) => ProjectCode::None,
+    };
     Ok(OfferedStep {
+        program,
+        code,
         name: step.name.clone(),
         label: step.label.clone(),
         run,

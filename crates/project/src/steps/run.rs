@@ -1,10 +1,11 @@
 //! Finishing steps, carried out one after the other.
 
-use super::offered::{OfferedStep, StepCommand};
+use super::offered::{FoundProgram, OfferedStep, StepCommand};
 use super::serve;
 use std::fs::{self, File};
 use std::io::Write;
 use std::path::{Path, PathBuf};
+use std::process::Command;
 use std::time::Duration;
 use tinmold_platform::process::{self, Ended, Outcome};
 
@@ -144,8 +145,17 @@ fn carry_out(
     match &step.run {
         StepCommand::Git(message) => git(step, &folder, message, is_cancelled, each),
         StepCommand::Program(arguments) => {
-            let mut command = process::command(arguments.first().map_or("", String::as_str), &folder);
-            command.args(arguments.iter().skip(1)).envs(&step.environment);
+            let name = arguments.first().map_or("", String::as_str);
+            let mut command = match &step.program {
+                // What was shown is what runs.
+                FoundProgram::At(path) => {
+                    let mut command = Command::new(path);
+                    command.current_dir(&folder);
+                    command
+                }
+                _ => process::command(name, &folder),
+            };
+            command.args(arguments.iter().skip(1)).envs(added(step));
             let outcome = match &step.asks {
                 _ if step.interactive => process::run_on_terminal(&mut command),
                 Some(address) => serve::prove(&mut command, address, step.limit, is_cancelled, each),
@@ -155,6 +165,11 @@ fn carry_out(
             (outcome, note)
         }
     }
+}
+
+/// Returns the variables that are added to the environment: none that the user has set.
+fn added(step: &OfferedStep) -> impl Iterator<Item = (&String, &String)> {
+    step.environment.iter().filter(|(name, _)| std::env::var_os(name).is_none())
 }
 
 /// Creates a repository with a first commit, unless the project is in one already or git does not
@@ -168,7 +183,7 @@ fn git(
 ) -> (Outcome, Option<String>) {
     let run = |arguments: &[&str], each: &mut dyn FnMut(&[u8])| {
         let mut command = process::git(folder);
-        command.args(arguments).envs(&step.environment);
+        command.args(arguments).envs(added(step));
         process::run(&mut command, step.limit, is_cancelled, each)
     };
     let quiet: &mut dyn FnMut(&[u8]) = &mut |_| {};
