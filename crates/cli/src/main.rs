@@ -27,7 +27,15 @@ use std::process::ExitCode;
 use stop::Stop;
 
 fn main() -> ExitCode {
-    let args = Args::parse();
+    let args = match Args::try_parse() {
+        Ok(args) => args,
+        // A disk that is full behind standard output is told for these too.
+        Err(help) if !help.use_stderr() => {
+            text::style::result(help.render().ansi().to_string());
+            return ExitCode::from(Exit::Done as u8);
+        }
+        Err(wrong) => wrong.exit(),
+    };
     let exit = run(&args).unwrap_or_else(Stop::report);
     ExitCode::from(exit as u8)
 }

@@ -9,3 +9,4 @@ pub mod process;
 pub mod read_dir;
 pub mod root_dir;
 pub mod tarball;
+pub mod text;

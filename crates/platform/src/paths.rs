@@ -83,17 +83,18 @@ pub fn portable_name(name: &str) -> Result<(), PathError> {
     let protected = |name: &str| {
         [".git", ".tinmold", "git~1", "tinmol~1"].iter().any(|own| name.eq_ignore_ascii_case(own))
     };
-    let is_protected = if name.is_ascii() {
-        protected(name)
-    } else {
-        protected(&name.to_lowercase().nfkc().filter(|c| !is_ignored(*c)).collect::<String>())
-    };
+    let is_protected = if name.is_ascii() { protected(name) } else { protected(&folded(name)) };
     if is_protected { Err(PathError::Protected) } else { Ok(()) }
 }
 
-/// Characters that some file systems ignore when they compare names.
+/// Characters that some file systems ignore when they compare names: the property
+/// Default_Ignorable_Code_Point of the Unicode Character Database 16.0.
 fn is_ignored(c: char) -> bool {
-    matches!(c, '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{ad}')
+    matches!(c,
+        '\u{ad}' | '\u{34f}' | '\u{61c}' | '\u{115f}'..='\u{1160}' | '\u{17b4}'..='\u{17b5}'
+        | '\u{180b}'..='\u{180f}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}'
+        | '\u{3164}' | '\u{fe00}'..='\u{fe0f}' | '\u{feff}' | '\u{ffa0}' | '\u{fff0}'..='\u{fff8}'
+        | '\u{1bca0}'..='\u{1bca3}' | '\u{1d173}'..='\u{1d17a}' | '\u{e0000}'..='\u{e0fff}')
 }
 
 /// Checks that a relative path with `/` stays inside its directory and is legal on every system.
@@ -138,13 +139,15 @@ pub fn has_drive(path: &str) -> bool {
     bytes.len() >= 2 && bytes[0].is_ascii_alphabetic() && bytes[1] == b':'
 }
 
-/// Folds a path so that paths which some system takes for one (by case or Unicode form) are equal.
+/// Folds a path so that paths which some system takes for one (by case or Unicode form) are equal: full case
+/// folding and normal form KC without ignorable characters, as toNFKC_Casefold of the Unicode Standard (3.13).
 #[must_use]
 pub fn folded(path: &str) -> Cow<'_, str> {
     if !path.is_ascii() {
-        // Upper case first: it opens letters such as ß, as full case folding does.
-        let upper = path.nfkc().collect::<String>().to_uppercase();
-        Cow::Owned(upper.to_lowercase().nfc().collect())
+        let plain: String = path.nfd().filter(|c| !is_ignored(*c)).collect();
+        let once: String = unicase::UniCase::unicode(plain.as_str()).to_folded_case().nfkc().collect();
+        // A compatibility form can bring capital letters.
+        Cow::Owned(unicase::UniCase::unicode(once.as_str()).to_folded_case().nfkc().collect())
     } else if path.bytes().any(|b| b.is_ascii_uppercase()) {
         Cow::Owned(path.to_ascii_lowercase())
     } else {

@@ -8,7 +8,7 @@ use crate::global::GlobalOptions;
 use crate::stop::Stop;
 use crate::text::findings::{self, Sources};
 use crate::text::sarif;
-use crate::text::style::{BOLD, ERROR, GOOD, count, result, safe};
+use crate::text::style::{BOLD, ERROR, GOOD, count, result_json, safe};
 use serde_json::{Value, json};
 use tinmold_mold::{Mold, MoldError, Package};
 use tinmold_notation::{Finding, Severity};
@@ -26,8 +26,8 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let errors = found.iter().filter(|finding| finding.is_error()).count();
     let warnings = found.len() - errors;
     match check.format {
-        CheckFormat::Json => result(format!("{:#}\n", as_json(&found, &package))),
-        CheckFormat::Sarif => result(format!("{:#}\n", sarif::log(&found, &package))),
+        CheckFormat::Json => result_json(&as_json(&found, &package)),
+        CheckFormat::Sarif => result_json(&sarif::log(&found, &package)),
         CheckFormat::Text if global.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
         CheckFormat::Text => {
             say_text!("{}", findings::rendered(&found, &package));

@@ -7,7 +7,7 @@ use crate::flow::answer_sources::today;
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::stop::Stop;
-use crate::text::style::{FAINT, NAME, WARN, count, fit_width, grouped, result, safe};
+use crate::text::style::{FAINT, NAME, WARN, count, fit_width, grouped, result, result_json, safe};
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use std::io::IsTerminal;
@@ -34,7 +34,7 @@ pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let shown =
         hits.iter().take(args.limit).map(|hit| Row::of(&catalogues, hit)).collect::<Result<Vec<_>, _>>()?;
     match args.format {
-        Format::Json => result(format!("{:#}\n", as_json(&shown, hits.len()))),
+        Format::Json => result_json(&as_json(&shown, hits.len())),
         Format::Text => {
             let width = if std::io::stdout().is_terminal() {
                 crossterm::terminal::size().map_or(USUAL_WIDTH, |(columns, _)| usize::from(columns))

@@ -14,7 +14,7 @@ use crate::state;
 use crate::stop::Stop;
 use crate::text::diff::InTheWay;
 use crate::text::fit_report::FitReport;
-use crate::text::style::{BOLD, FAINT, count, result, safe};
+use crate::text::style::{BOLD, FAINT, count, result, result_json, safe};
 use crate::ui::{Prompter, ReviewView, borrowed, prompter};
 use std::path::{Path, PathBuf};
 use tinmold_mold::{Mold, Part};
@@ -263,7 +263,7 @@ impl<'a> FitJob<'a> {
     fn print_plan(&self, fitting: &Fitting<'_>, inspection: &Inspection) -> Exit {
         let report = self.report_of(fitting);
         match self.args.format {
-            Format::Json => result(format!("{:#}\n", report.as_json(inspection, None))),
+            Format::Json => result_json(&report.as_json(inspection, None)),
             Format::Text => {
                 result(report.text(inspection, self.global.plain, usize::MAX));
                 if !self.global.quiet {
@@ -317,7 +317,7 @@ impl<'a> FitJob<'a> {
     fn report(&self, fitting: &Fitting<'_>, inspection: &Inspection, fit: &Fit, next: &[String]) -> Exit {
         let report = self.report_of(fitting);
         if self.args.format == Format::Json {
-            result(format!("{:#}\n", report.as_json(inspection, Some(fit))));
+            result_json(&report.as_json(inspection, Some(fit)));
         } else if !self.global.quiet {
             report.print_done(fit, next);
         }

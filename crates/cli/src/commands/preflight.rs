@@ -8,7 +8,7 @@ use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::stop::Stop;
 use crate::text::needs;
-use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, result, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, result, result_json, safe};
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use tinmold_mold::{Mold, Need, Snippet, built_in_names};
@@ -41,7 +41,7 @@ pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Sto
     let probes = probe(&needed, &search_path(std::env::var_os("PATH").as_deref()), true);
     match preflight.format {
         Format::Text => result(as_text(&all, &probes)),
-        Format::Json => result(format!("{:#}\n", as_json(&all, &probes))),
+        Format::Json => result_json(&as_json(&all, &probes)),
     }
     Ok(if lacking(&all, &probes, true) == 0 { Exit::Done } else { Exit::Failed })
 }

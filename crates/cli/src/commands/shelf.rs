@@ -6,7 +6,7 @@ use crate::failure::Failure;
 use crate::global::GlobalOptions;
 use crate::settings::{Settings, ShelfPlace, is_shelf_name};
 use crate::stop::Stop;
-use crate::text::style::{FAINT, GOOD, NAME, WARN, grouped, result, safe, size};
+use crate::text::style::{FAINT, GOOD, NAME, WARN, grouped, result, result_json, safe, size};
 use serde_json::{Value as Json, json};
 use std::fmt::Write as _;
 use std::fs;
@@ -145,7 +145,7 @@ fn list(format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
                     json!({ "name": line.name, "place": line.place, "molds": line.molds, "trouble": line.trouble })
                 })
                 .collect();
-            result(format!("{:#}\n", json!({ "shelves": lines })));
+            result_json(&json!({ "shelves": lines }));
         }
         Format::Text => {
             let mut out = String::new();

@@ -10,7 +10,7 @@ use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::stop::Stop;
 use crate::text::steps::consent;
-use crate::text::style::{BOLD, FAINT, NAME, count, quoted, result, safe, safe_lines, size};
+use crate::text::style::{BOLD, FAINT, NAME, count, quoted, result, result_json, safe, safe_lines, size};
 use crate::text::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
@@ -31,8 +31,8 @@ pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         return Ok(Exit::Done);
     }
     match show.format {
-        ShowFormat::JsonSchema => result(format!("{:#}\n", json_schema(&mold))),
-        ShowFormat::Json => result(format!("{:#}\n", as_json(&mold, entry().as_ref()))),
+        ShowFormat::JsonSchema => result_json(&json_schema(&mold)),
+        ShowFormat::Json => result_json(&as_json(&mold, entry().as_ref())),
         ShowFormat::Text => result(as_text(&mold, entry().as_ref(), global.plain)),
     }
     Ok(Exit::Done)

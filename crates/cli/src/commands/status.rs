@@ -4,7 +4,7 @@ use crate::args::{Format, StatusArgs};
 use crate::exit::Exit;
 use crate::failure::of_record;
 use crate::stop::Stop;
-use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, result, safe};
+use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, result, result_json, safe};
 use serde_json::json;
 use std::fmt::Write;
 use std::path::Path;
@@ -16,7 +16,7 @@ pub fn run(status: &StatusArgs) -> Result<Exit, Stop> {
     let files = record::status(&recorded);
     match status.format {
         Format::Text => result(as_text(&recorded, &files)),
-        Format::Json => result(format!("{:#}\n", as_json(&recorded, &files))),
+        Format::Json => result_json(&as_json(&recorded, &files)),
     }
     Ok(Exit::Done)
 }

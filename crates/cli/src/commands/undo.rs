@@ -8,7 +8,7 @@ use crate::interrupt::Watch;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::fit_report::{shown_change, unified};
-use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, result, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, result, result_json, safe};
 use crate::ui::prompter;
 use serde_json::json;
 use std::fmt::Write;
@@ -31,13 +31,10 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
             .map(|change| json!({ "path": change.path, "diff": unified(change) }))
             .collect();
         let answers = &undo.part.answers;
-        format!(
-            "{:#}\n",
-            json!({ "part": undo.part.name, "answers": answers, "removed": undo.removed, "changes": changes, "done": done })
-        )
+        json!({ "part": undo.part.name, "answers": answers, "removed": undo.removed, "changes": changes, "done": done })
     };
     if fit.format == Format::Json && fit.dry_run {
-        result(summary(false));
+        result_json(&summary(false));
         return Ok(Exit::Done);
     }
     if fit.dry_run {
@@ -60,7 +57,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     undo.write(&state::journals(), &watch).map_err(|error| of_write_error(&error))?;
     drop(watch);
     if fit.format == Format::Json {
-        result(shown);
+        result_json(&shown);
     } else if !global.quiet {
         say!("{GOOD}Undone:{GOOD:#} {name} in {NAME}{root}{NAME:#}");
         if !removed.is_empty() {

@@ -74,14 +74,25 @@ pub fn gather(mold: &Mold, args: &AnswerArgs) -> Result<Gathered, Failure> {
     Ok(gathered)
 }
 
+/// The largest answer sheet, in bytes.
+const LARGEST_SHEET: u64 = 2 << 20;
+
+/// Reads a text that is not larger than a sheet.
+fn bounded_text(from: impl Read) -> std::io::Result<String> {
+    let mut text = String::new();
+    match from.take(LARGEST_SHEET + 1).read_to_string(&mut text)? as u64 > LARGEST_SHEET {
+        true => Err(std::io::Error::other(format!("it is larger than {} MiB", LARGEST_SHEET >> 20))),
+        false => Ok(text),
+    }
+}
+
 fn sheet(mold: &Mold, path: &Path) -> Result<SheetAnswers, Failure> {
     let shown = if path == Path::new("-") { "standard input".to_owned() } else { path.display().to_string() };
     tracing::debug!(path = shown, "read");
     let read = if path == Path::new("-") {
-        let mut text = String::new();
-        std::io::stdin().read_to_string(&mut text).map(|_| text)
+        bounded_text(std::io::stdin())
     } else {
-        std::fs::read_to_string(path)
+        std::fs::File::open(path).and_then(bounded_text)
     };
     let text = read.map_err(|error| {
         Failure::new(

@@ -1,11 +1,12 @@
 //! Findings with their source lines, for people.
 
-use super::style::{safe, steers};
+use super::style::safe;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use std::collections::HashMap;
 use tinmold_mold::{Package, named_entry};
 use tinmold_notation::{Finding, Position, Severity};
+use tinmold_platform::text::steers;
 
 /// The longest source line that is shown; of longer ones only the position is.
 const LONGEST_LINE: usize = 400;

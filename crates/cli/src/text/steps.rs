@@ -65,9 +65,7 @@ pub fn consent(step: &OfferedStep) -> Vec<String> {
             lines.push(format!("  {FAINT}runs files of the project, the mold's code: {line}{FAINT:#}"));
         }
         ProjectCode::Recipe(recipe) => {
-            lines.push(format!(
-                "  {FAINT}runs files of the project, the mold's code:{FAINT:#}"
-            ));
+            lines.push(format!("  {FAINT}runs files of the project, the mold's code:{FAINT:#}"));
             lines.extend(recipe.iter().map(|line| format!("    {FAINT}{}{FAINT:#}", safe(line.trim_end()))));
         }
     }

@@ -3,6 +3,7 @@
 use crate::exit::Exit;
 use anstyle::{AnsiColor, Style};
 use std::io::Write;
+use tinmold_platform::text::steers;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// Headings.
@@ -18,13 +19,7 @@ pub const WARN: Style = AnsiColor::Yellow.on_default();
 /// File names and commands.
 pub const NAME: Style = AnsiColor::Cyan.on_default();
 
-/// Returns true if a character controls a terminal or the direction of text.
-pub fn steers(c: char) -> bool {
-    c.is_control()
-        || matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{2028}' | '\u{2029}')
-}
-
-/// Returns the text with such characters escaped; line breaks become spaces.
+/// Returns the text with the characters escaped that control a terminal; line breaks become spaces.
 pub fn safe(text: &str) -> String {
     if !text.chars().any(steers) {
         return text.to_owned();
@@ -84,6 +79,20 @@ pub fn count(number: usize, what: &str) -> String {
 pub fn result(text: impl AsRef<str>) {
     let mut out = anstream::stdout().lock();
     finish(out.write_all(text.as_ref().as_bytes()).and_then(|()| out.flush()));
+}
+
+/// Writes a JSON value to standard output. What would control a terminal is escaped as JSON has it.
+pub fn result_json(value: &serde_json::Value) {
+    let text = format!("{value:#}\n");
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        if c != '\n' && steers(c) {
+            c.encode_utf16(&mut [0; 2]).iter().for_each(|unit| out.push_str(&format!("\\u{unit:04x}")));
+        } else {
+            out.push(c);
+        }
+    }
+    raw(out.as_bytes());
 }
 
 /// Writes bytes to standard output as they are.

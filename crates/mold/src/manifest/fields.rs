@@ -16,6 +16,9 @@ pub struct ShapeError {
     pub kind: ShapeErrorKind,
 }
 
+/// The most entries of a list of tables, which the reader holds against each other.
+const MOST_ENTRIES: usize = 5_000;
+
 /// A mistake in the shape of a manifest.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum ShapeErrorKind {
@@ -43,6 +46,11 @@ pub enum ShapeErrorKind {
         word: String,
         /// The words that the key takes.
         known: Vec<&'static str>,
+    },
+    /// A list or table has too many entries.
+    TooMany {
+        /// The largest number.
+        most: usize,
     },
     /// The integer does not fit its key.
     OutOfRange {
@@ -261,7 +269,13 @@ impl<'a, 'd> Fields<'a, 'd> {
 
     /// Reads a list of tables with `read`, which returns `None` after a mistake.
     pub(super) fn tables<T>(&self, key: &'static str, read: impl Fn(Fields<'a, 'd>) -> Option<T>) -> Vec<T> {
-        let tables = self.elements(key, "a list of tables").iter();
+        let tables = self.elements(key, "a list of tables");
+        if tables.len() > MOST_ENTRIES {
+            let span = tables.get(MOST_ENTRIES).map_or(0..0, Spanned::span);
+            self.report(span, ShapeErrorKind::TooMany { most: MOST_ENTRIES });
+            return Vec::new();
+        }
+        let tables = tables.iter();
         tables.filter_map(|element| self.table_of(element)).filter_map(read).collect()
     }
 
@@ -269,6 +283,10 @@ impl<'a, 'd> Fields<'a, 'd> {
     pub(super) fn entries(&self, key: &'static str) -> Vec<(Placed, &'a Spanned<DeValue<'d>>)> {
         let Some(value) = self.get(key) else { return Vec::new() };
         match value.get_ref() {
+            DeValue::Table(table) if table.len() > MOST_ENTRIES => {
+                self.report(value.span(), ShapeErrorKind::TooMany { most: MOST_ENTRIES });
+                Vec::new()
+            }
             DeValue::Table(table) => table.iter().map(|(key, value)| (placed(key), value)).collect(),
             _ => {
                 self.wrong_type(value, "a table");

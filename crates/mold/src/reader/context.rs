@@ -60,6 +60,9 @@ impl<'m> ManifestReader<'m> {
                     let help = did_you_mean(&word, known.iter().copied(), all);
                     self.add(codes::UNKNOWN_KEY, span, format!("the value `{word}` is unknown here"), help);
                 }
+                ShapeErrorKind::TooMany { most } => {
+                    self.add(codes::WRONG_SHAPE, span, format!("there are more than {most} of these"), "");
+                }
                 ShapeErrorKind::OutOfRange { least, most } => {
                     self.add(codes::WRONG_SHAPE, span, format!("this must be from {least} to {most}"), "");
                 }

@@ -7,6 +7,7 @@ use std::path::Path;
 use tinmold_mold::Mold;
 use tinmold_mold::{Kind, Offered, Question, typed};
 use tinmold_notation::Value;
+use tinmold_platform::text::steers;
 
 /// The format of an answer sheet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -189,7 +190,7 @@ pub fn sheet_of(
     let mut out = format!("# Answers to {} {}\n", mold.name(), mold.version());
     for (question, settled) in mold.questions.iter().zip(&answers.questions) {
         if question.is_asked() && !question.secret && settled.is_visible() && wanted(question, settled) {
-            let _ = writeln!(out, "{} = {}", question.key, as_toml(mold, &settled.value));
+            let _ = writeln!(out, "{} = {}", question.key, literal(&as_toml(mold, &settled.value)));
         }
     }
     out
@@ -202,7 +203,7 @@ pub fn blank_sheet(mold: &Mold) -> String {
     out += "# Take away the # in front of what you answer; the rest takes its default.\n";
     let comment = |out: &mut String, text: &str| {
         for line in text.lines() {
-            let _ = writeln!(out, "# {}", line.trim_end());
+            let _ = writeln!(out, "# {}", escaped(line.trim_end()));
         }
     };
     for question in mold.questions.iter().filter(|question| question.is_asked()) {
@@ -224,7 +225,7 @@ pub fn blank_sheet(mold: &Mold) -> String {
             comment(&mut out, &format!("  {:?} {}{note}", option.value, option.label));
         }
         let example = match &question.default {
-            Some(Offered::Fixed(value)) => as_toml(mold, value).to_string(),
+            Some(Offered::Fixed(value)) => literal(&as_toml(mold, value)),
             Some(Offered::Text(text)) => {
                 comment(&mut out, &format!("default: {}", text.text()));
                 empty_example(question.kind)
@@ -232,6 +233,33 @@ pub fn blank_sheet(mold: &Mold) -> String {
             _ => empty_example(question.kind),
         };
         let _ = writeln!(out, "#{} = {example}", question.key);
+    }
+    out
+}
+
+/// Returns a value as TOML has it, with the characters escaped that control a terminal.
+fn literal(value: &toml::Value) -> String {
+    match value {
+        toml::Value::String(text) if text.contains(steers) => {
+            format!("\"{}\"", escaped(&text.replace('\\', "\\\\").replace('"', "\\\"")))
+        }
+        toml::Value::Array(elements) => {
+            format!("[{}]", elements.iter().map(literal).collect::<Vec<_>>().join(", "))
+        }
+        other => other.to_string(),
+    }
+}
+
+/// Escapes the characters that control a terminal, as TOML's basic strings do.
+fn escaped(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            c if !steers(c) => out.push(c),
+            c => {
+                let _ = write!(out, "\\U{:08x}", u32::from(c));
+            }
+        }
     }
     out
 }

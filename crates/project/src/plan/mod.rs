@@ -92,8 +92,9 @@ impl<'m> Plan<'m> {
             let reason = format!("`{}` is empty", rule.list.text());
             self.left_out.push(LeftOut { path: self.mold.path_in_body(file).to_owned(), reason });
         }
+        let mut values = self.answers.values.clone();
         for element in elements {
-            let values = self.values_with(file, Some(&element));
+            self.set_element(&mut values, file, &element);
             let path = names.path(file, &values, Some(&element))?;
             self.enter(at, file, path, Some(element))?;
         }
@@ -132,16 +133,14 @@ impl<'m> Plan<'m> {
         )))
     }
 
-    /// Returns the values that a file sees: those of the answers, with its element where it is one of several.
-    pub(crate) fn values_with(&self, file: &BodyFile, element: Option<&Value>) -> Values {
-        let mut values = self.answers.values.clone();
-        if let (Some(each), Some(element)) = (file.each, element) {
+    /// Sets the element that a file is for in the values that it sees.
+    pub(crate) fn set_element(&self, values: &mut Values, file: &BodyFile, element: &Value) {
+        if let Some(each) = file.each {
             let rule = &self.mold.each[each];
             if let Err(error) = values.set(&rule.scope, rule.element, element.clone()) {
                 tracing::error!(?error, "an element does not fit its list");
             }
         }
-        values
     }
 
     /// Returns the permission bits of an entry.

@@ -4,7 +4,7 @@ use super::entry::{Entry, EntryKind};
 use super::{Plan, PlanError};
 use tinmold_mold::formats::{self, LARGEST_PARSED};
 use tinmold_mold::{BodyFile, Content, Holds, PackageError, codes};
-use tinmold_notation::{Finding, Position, Renderer, Span, origin};
+use tinmold_notation::{Finding, Position, Renderer, Span, Values, origin};
 use tinmold_platform::digest::Digest;
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
@@ -35,6 +35,7 @@ impl Plan<'_> {
             directory: DirHandle::default(),
             source: Vec::new(),
             digest: None,
+            with_element: None,
         }
     }
 
@@ -113,6 +114,8 @@ pub(crate) struct Rendering<'p> {
     source: Vec<u8>,
     /// The digest of the last source, if it is known.
     digest: Option<Digest>,
+    /// The values with an element, for files that are for one.
+    with_element: Option<Values>,
 }
 
 impl Rendering<'_> {
@@ -173,9 +176,13 @@ impl Rendering<'_> {
         };
         let (scope, setting) = (plan.mold.scope_of(file), plan.mold.setting_of(file));
         // A file for an element has values of its own.
-        let own = entry.element.as_ref().map(|element| plan.values_with(file, Some(element)));
-        let values = own.as_ref().unwrap_or(&plan.answers.values);
-        let rendered = match &own {
+        let own = entry.element.as_ref().map(|element| {
+            let values = self.with_element.get_or_insert_with(|| plan.answers.values.clone());
+            plan.set_element(values, file, element);
+            &*values
+        });
+        let values = own.unwrap_or(&plan.answers.values);
+        let rendered = match own {
             Some(own) => Renderer::new(scope, own, &plan.budget, 1).render(name, text, &setting, out),
             None => self.renderer.render(name, text, &setting, out),
         };

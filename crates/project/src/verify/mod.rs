@@ -4,6 +4,7 @@
 mod collisions;
 
 pub use collisions::LinkError;
+use collisions::Links;
 
 use crate::plan::{Entry, EntryKind, Plan};
 use std::ops::Deref;
@@ -43,6 +44,9 @@ pub enum UnsafeReason {
     /// The link leads out of the destination.
     #[error(transparent)]
     Link(#[from] LinkError),
+    /// The directory would be a repository for git, with settings that name programs.
+    #[error("makes its directory a git repository")]
+    Repository,
     /// Another entry has the path on some systems.
     #[error("meets {0} on systems that do not tell them apart")]
     Meets(String),
@@ -71,16 +75,20 @@ impl<'m> Plan<'m> {
             source: self.mold.path_of(self.body(entry)).to_owned(),
             reason,
         };
+        let links = Links::of(&self.entries);
         for entry in &self.entries {
             found.extend(portable_path(&entry.path).err().map(|error| refuse(entry, error.into())));
             if let EntryKind::Link(target) = &entry.kind
-                && let Err(error) = collisions::check_link(&entry.path, target)
+                && let Err(error) = links.check(&entry.path, target)
             {
                 found.push(refuse(entry, error.into()));
             }
         }
         for (entry, other) in collisions::collisions(&self.entries) {
             found.push(refuse(entry, UnsafeReason::Meets(other.path.to_string())));
+        }
+        for entry in collisions::repositories(&self.entries) {
+            found.push(refuse(entry, UnsafeReason::Repository));
         }
         if !found.is_empty() {
             return Err(VerifyError::Unsafe(found));
