@@ -230,6 +230,12 @@ pub enum ShelfCommand {
         /// Its name
         name: String,
     },
+    /// Say what the cache and the kept molds hold, and remove what no shelf and no recent use needs
+    Clean {
+        /// Only say what would be removed
+        #[arg(long)]
+        dry_run: bool,
+    },
     /// Make or update the index of a folder of archives, so that any web server is a shelf
     Index {
         /// The folder

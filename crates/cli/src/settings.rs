@@ -158,11 +158,15 @@ fn network(config: &ConfigNetwork, global: GlobalOptions) -> Arc<Network> {
         pause: usual.pause,
         certificates: config.certificates.clone(),
     };
-    let cache = Xdg::new().ok().map(|places| Cache::new(places.cache_dir().join("tinmold")));
-    Arc::new(Network::new(settings, cache, Box::new(Downloads::new(global.hides_progress()))))
+    Arc::new(Network::new(settings, Settings::cache(), Box::new(Downloads::new(global.hides_progress()))))
 }
 
 impl Settings {
+    /// Returns the cache of what was fetched.
+    pub fn cache() -> Option<Cache> {
+        Xdg::new().ok().map(|places| Cache::new(places.cache_dir().join("tinmold")))
+    }
+
     /// Returns the shelf in the program, and those that were added.
     pub fn shelves(&self, global: GlobalOptions) -> Shelves {
         let network = network(&self.network, global);

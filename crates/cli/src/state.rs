@@ -8,12 +8,13 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
-use tinmold_mold::Mold;
+use tinmold_mold::{Mold, Origin, Package};
 use tinmold_notation::Value;
 use tinmold_platform::digest::digest_of;
 use tinmold_platform::root_dir::RootDir;
 use tinmold_project::answers::{Answers, SheetFormat, read_sheet, sheet_of};
 use tinmold_project::write::Journals;
+use tinmold_shelf::{KeepError, KeptMolds};
 
 /// By key, as an answer sheet holds it.
 pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {
@@ -97,17 +98,45 @@ fn identity_of(root: &Path) -> Option<String> {
     Some(format!("{}:{}\n", itself.identity.device, itself.identity.inode))
 }
 
-/// Stores that the user cast the project at `root` here.
-pub fn store_own(root: &Path) {
+/// Stores that the user cast the project at `root` here, and where its mold is on this machine.
+pub fn store_own(root: &Path, origin: &Origin) {
     let (Some(folder), Some(identity)) = (of_casting(root), identity_of(root)) else { return };
+    let place = match origin {
+        Origin::Folder(path) | Origin::Archive(path) => path.canonicalize().ok(),
+        _ => None,
+    };
+    let place = place.map_or_else(String::new, |place| place.display().to_string());
     let path = folder.join("own");
-    forgive(&path, fs::create_dir_all(&folder).and_then(|()| fs::write(&path, identity)));
+    let text = format!("{identity}{place}\n");
+    forgive(&path, fs::create_dir_all(&folder).and_then(|()| fs::write(&path, text)));
+}
+
+/// Returns the path of the mold that the project at `root` was cast from here, if it lies on this machine.
+pub fn mold_of(root: &Path) -> Option<String> {
+    let stored = of_casting(root).map(|folder| stored_text(&folder.join("own")))?;
+    let place = stored.lines().nth(1).filter(|place| !place.is_empty())?;
+    is_own(root).then(|| place.to_owned())
+}
+
+/// Returns the molds that projects were cast from.
+pub fn kept_molds() -> Option<KeptMolds> {
+    Some(KeptMolds::new(Xdg::new().ok()?.state_dir()?.join("tinmold/molds")))
+}
+
+/// Keeps the mold of a cast, for when it has moved on.
+pub fn keep_mold(package: &Package) {
+    let Some(kept) = kept_molds() else { return };
+    let stored = package.digest().map_err(KeepError::from).and_then(|digest| kept.keep(package, &digest));
+    if let Err(error) = stored {
+        tracing::warn!(%error, "cannot keep the mold");
+    }
 }
 
 /// Returns true if the user cast the project at `root` here, and it was not brought along.
 pub fn is_own(root: &Path) -> bool {
     let stored = of_casting(root).map(|folder| stored_text(&folder.join("own")));
-    stored.is_some_and(|stored| !stored.is_empty() && Some(stored) == identity_of(root))
+    let identity = identity_of(root);
+    stored.is_some_and(|stored| identity.is_some_and(|identity| stored.starts_with(&identity)))
 }
 
 /// Returns the directory for the logs of a project's finishing steps.

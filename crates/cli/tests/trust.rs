@@ -613,7 +613,7 @@ fn output_is_whole_or_an_error_and_steers_no_terminal() {
         &["cast", "./m", "x", "--dry-run", "--unattended", "--format", "json"],
         &["check", "./m", "--format", "json"],
         &["check", "./m", "--format", "sarif"],
-        &["assay", "'a' + 'b'", "--format", "json"],
+        &["assay", "name", "--mold", "python-library", "--unattended", "--format", "json"],
         &["shelf", "list", "--format", "json"],
     ];
     for args in all {

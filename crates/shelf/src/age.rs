@@ -1,7 +1,19 @@
 //! Ages in words.
 
 use jiff::civil::Date;
-use std::time::Duration;
+use std::time::{Duration, SystemTime};
+
+/// Returns the time since this number of seconds after 1970; `None` for a time in the future or one that no clock
+/// has: whoever noted it had a wrong clock.
+pub(crate) fn since(seconds: u64) -> Option<Duration> {
+    let then = SystemTime::UNIX_EPOCH.checked_add(Duration::from_secs(seconds))?;
+    SystemTime::now().duration_since(then).ok()
+}
+
+/// Returns an age in words; `None` is an unknown one.
+pub(crate) fn age_in_words(age: Option<Duration>) -> String {
+    age.map_or_else(|| "unknown age".to_owned(), |age| format!("{} ago", duration_in_words(age)))
+}
 
 const UNITS: [(u64, &str); 6] = [
     (365 * 86400, "year"),

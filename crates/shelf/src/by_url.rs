@@ -1,7 +1,7 @@
 //! Molds by a URL of their own, without a shelf: an archive, or a repository.
 
 use crate::address::VersionRequest;
-use crate::age::duration_in_words;
+use crate::age::{age_in_words, since};
 use crate::archive_check::MOST_ARCHIVE;
 use crate::catalogue::{Entry, Release};
 use crate::error::{Mismatch, ShelfError, SourceError};
@@ -9,7 +9,6 @@ use crate::git_shelf::GitShelf;
 use crate::network::{Answer, FetchRequest, Network, NetworkError, Validators, fetch};
 use crate::shelf::Shelf;
 use serde::{Deserialize, Serialize};
-use std::fs;
 use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::{Duration, SystemTime};
@@ -70,13 +69,13 @@ fn download(
     let request = FetchRequest { url, what: url, token_env: None, known, most: MOST_ARCHIVE, hurried };
     match (fetch(network, &request), cached) {
         (Ok(Answer::Fetched(fetched, validators)), _) => {
-            let digest = digest_of_file(&fetched).map_err(io)?;
+            let digest = fetched.digest().map_err(io)?;
             // An archive that is not a mold is not kept.
-            if let Err(error) = open_archive(&fetched) {
-                fs::remove_file(&fetched).map_err(io)?;
+            if let Err(error) = open_archive(fetched.path()) {
+                fetched.throw_away();
                 return Err(ShelfError::named(error, url));
             }
-            let path = cache.store(&fetched, &digest).map_err(io)?;
+            let path = fetched.store(cache, &digest).map_err(io)?;
             note(digest.to_string(), validators)?;
             Ok(path)
         }
@@ -86,9 +85,8 @@ fn download(
         }
         (Ok(Answer::Same), None) => Err(failed(NetworkError::Nothing)),
         (Err(error), Some((path, cached))) => {
-            let then = SystemTime::UNIX_EPOCH + Duration::from_secs(cached.fetched);
-            let age = duration_in_words(SystemTime::now().duration_since(then).unwrap_or_default());
-            network.observer.note(&format!("{url}: {error}; the copy of {age} ago is used"));
+            let age = age_in_words(since(cached.fetched));
+            network.observer.note(&format!("{url}: {error}; the copy of {age} is used"));
             Ok(path)
         }
         (Err(error), None) => Err(failed(error)),

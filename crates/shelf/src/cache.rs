@@ -23,6 +23,11 @@ impl Cache {
         Self { root: root.into() }
     }
 
+    /// Returns its directory.
+    pub(crate) fn root(&self) -> &Path {
+        &self.root
+    }
+
     /// Returns the path of the file with this digest, whether it exists or not.
     #[must_use]
     pub fn place(&self, digest: &Digest) -> PathBuf {
@@ -34,8 +39,12 @@ impl Cache {
     #[must_use]
     pub fn file(&self, digest: &Digest) -> Option<PathBuf> {
         let place = self.place(digest);
+        heal(&place);
         match digest_of_file(&place) {
-            Ok(found) if found == *digest => Some(place),
+            Ok(found) if found == *digest => {
+                used(&place);
+                Some(place)
+            }
             Ok(_) => {
                 tracing::warn!(path = %place.display(), "the cached file is damaged and is fetched again");
                 remove(&place);
@@ -49,6 +58,7 @@ impl Cache {
     pub(crate) fn store(&self, file: &Path, digest: &Digest) -> io::Result<PathBuf> {
         let place = self.place(digest);
         fs::create_dir_all(place.parent().unwrap_or(&self.root))?;
+        heal(&place);
         fs::rename(file, &place)?;
         Ok(place)
     }
@@ -77,7 +87,9 @@ impl Cache {
     /// Returns the note about `what`; `None` if there is none that can be read.
     #[must_use]
     pub fn note<T: DeserializeOwned>(&self, what: &str) -> Option<T> {
-        serde_json::from_slice(&fs::read(self.note_place(what)).ok()?).ok()
+        let place = self.note_place(what);
+        heal(&place);
+        serde_json::from_slice(&fs::read(place).ok()?).ok()
     }
 
     /// Notes something of `what`.
@@ -85,7 +97,7 @@ impl Cache {
         self.write(&self.note_place(what), &serde_json::to_vec(note)?)
     }
 
-    fn note_place(&self, what: &str) -> PathBuf {
+    pub(crate) fn note_place(&self, what: &str) -> PathBuf {
         self.root.join("notes").join(key(what))
     }
 
@@ -93,6 +105,7 @@ impl Cache {
     pub(crate) fn write(&self, place: &Path, bytes: &[u8]) -> io::Result<()> {
         let folder = place.parent().unwrap_or(&self.root);
         fs::create_dir_all(folder)?;
+        heal(place);
         let mut staged = tempfile::NamedTempFile::new_in(folder)?;
         staged.write_all(bytes)?;
         staged.persist(place).map(drop).map_err(|error| error.error)
@@ -102,6 +115,25 @@ impl Cache {
 /// Returns a name for a file from a text of any length and kind.
 fn key(text: &str) -> String {
     digest_of(text.as_bytes()).to_string()[..32].to_owned()
+}
+
+/// Removes what is at the path of a file and is none: a directory, a pipe or a link would keep the cache from
+/// working.
+pub(crate) fn heal(path: &Path) {
+    let removed = match fs::symlink_metadata(path) {
+        Ok(found) if found.is_dir() => fs::remove_dir_all(path),
+        Ok(found) if !found.is_file() => fs::remove_file(path),
+        _ => return,
+    };
+    tracing::warn!(path = %path.display(), ?removed, "the cache held something that is not a file");
+}
+
+/// Notes that a file was used, for the cleaning of the cache.
+fn used(path: &Path) {
+    let touched = fs::File::open(path).and_then(|file| file.set_modified(std::time::SystemTime::now()));
+    if let Err(error) = touched {
+        tracing::debug!(path = %path.display(), %error, "cannot note the use of a cached file");
+    }
 }
 
 /// Removes a file that may be gone already.

@@ -255,7 +255,7 @@ impl Shelf for GitShelf {
     }
 
     fn age(&self) -> Option<Duration> {
-        self.listings().kept().map(|kept| kept.age())
+        self.listings().kept().and_then(|kept| kept.age())
     }
 }
 

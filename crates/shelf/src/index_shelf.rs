@@ -1,7 +1,6 @@
 //! A shelf that is an index over HTTP.
 
 use crate::archive_check::{MOST_ARCHIVE, check_listed};
-use crate::cache::remove;
 use crate::catalogue::{Entry, INDEX_FILE, IndexError, MOST_BYTES, Release};
 use crate::error::{Mismatch, ShelfError, SourceError};
 use crate::listing::Listings;
@@ -11,7 +10,6 @@ use std::fs;
 use std::sync::Arc;
 use std::time::Duration;
 use tinmold_mold::Package;
-use tinmold_platform::digest::digest_of_file;
 
 /// A shelf that is an index over HTTP, with the archives below it.
 pub struct IndexShelf {
@@ -53,10 +51,10 @@ impl IndexShelf {
             .map_err(|error| failed(SourceError::Network { url: self.url.clone(), error }))?
         {
             Answer::Same => self.listings().confirm(),
-            Answer::Fetched(place, validators) => {
-                let text = fs::read(&place).map_err(|error| failed(SourceError::Cache(error)));
+            Answer::Fetched(fetched, validators) => {
+                let text = fs::read(fetched.path()).map_err(|error| failed(SourceError::Cache(error)));
                 // The listing is kept under its digest, or not at all.
-                remove(&place);
+                fetched.throw_away();
                 let text = String::from_utf8(text?).map_err(|_| {
                     failed(SourceError::Index { url: self.url.clone(), error: IndexError::NotUtf8 })
                 })?;
@@ -89,26 +87,26 @@ impl Shelf for IndexShelf {
             let base = self.url.rfind('/').map_or("", |end| &self.url[..=end]);
             let url = format!("{base}{}", release.archive);
             let request = self.request(&url, address, MOST_ARCHIVE);
-            let place = match fetch(&self.network, &request) {
-                Ok(Answer::Fetched(place, _)) => place,
+            let fetched = match fetch(&self.network, &request) {
+                Ok(Answer::Fetched(fetched, _)) => fetched,
                 Ok(Answer::Same) => {
                     return Err(failed(SourceError::Network { url, error: NetworkError::Nothing }));
                 }
                 Err(error) => return Err(failed(SourceError::Network { url, error })),
             };
-            let found = digest_of_file(&place).map_err(|error| failed(SourceError::Cache(error)))?;
+            let found = fetched.digest().map_err(|error| failed(SourceError::Cache(error)))?;
             if found != expected {
-                remove(&place);
+                fetched.throw_away();
                 let reason = Mismatch::Digest { found, expected };
                 return Err(ShelfError::Tampered { address: address.to_owned(), reason });
             }
-            cache.store(&place, &expected).map_err(|error| failed(SourceError::Cache(error)))
+            fetched.store(cache, &expected).map_err(|error| failed(SourceError::Cache(error)))
         })?;
         check_listed(&package, entry, release, &entry.address(&self.name, release))?;
         Ok(package)
     }
 
     fn age(&self) -> Option<Duration> {
-        self.listings().kept().map(|kept| kept.age())
+        self.listings().kept().and_then(|kept| kept.age())
     }
 }

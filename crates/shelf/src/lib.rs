@@ -11,10 +11,12 @@ mod archive_check;
 mod by_url;
 mod cache;
 mod catalogue;
+mod clean;
 mod error;
 mod folder_shelf;
 mod git_shelf;
 mod index_shelf;
+mod kept_molds;
 mod listing;
 mod manifest_entry;
 mod network;
@@ -31,10 +33,12 @@ pub use catalogue::{
     Catalogue, Entry, Facet, Field, Hit, INDEX_FILE, INDEX_FORMAT, IndexError, Picker, Release, Search,
     read_index, search, tally, write_index,
 };
+pub use clean::{Cleaned, Extent, clean};
 pub use error::{Mismatch, ShelfError, SourceError};
 pub use folder_shelf::{FolderIndex, FolderShelf, index_folder};
 pub use git_shelf::GitShelf;
 pub use index_shelf::IndexShelf;
+pub use kept_molds::{KeepError, KeptMolds, MOST_KEPT};
 pub use network::{DownloadObserver, Network, NetworkError, NetworkSettings};
 pub use repository::GitError;
 pub use server::{ServeError, Server};

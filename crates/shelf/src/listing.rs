@@ -1,7 +1,7 @@
 //! What is kept of a remote shelf between runs: its listing (when it was fetched, and its index) and
 //! its archives.
 
-use crate::age::duration_in_words;
+use crate::age::{age_in_words, since};
 use crate::cache::Cache;
 use crate::catalogue::{Catalogue, Entry, Release};
 use crate::error::{ShelfError, SourceError};
@@ -28,10 +28,9 @@ pub(crate) struct Kept {
 }
 
 impl Kept {
-    /// Returns the age of the listing.
-    pub(crate) fn age(&self) -> Duration {
-        let then = SystemTime::UNIX_EPOCH + Duration::from_secs(self.fetched);
-        SystemTime::now().duration_since(then).unwrap_or_default()
+    /// Returns the age of the listing; `None` if it is from the future.
+    pub(crate) fn age(&self) -> Option<Duration> {
+        since(self.fetched)
     }
 
     fn digest(&self) -> Option<Digest> {
@@ -96,7 +95,9 @@ impl Listings<'_> {
         let settings = &self.network.settings;
         let before = self.kept().and_then(|kept| Some((self.open(&kept)?, kept)));
         let is_enough = |kept: &Kept| {
-            settings.offline || kept.age() < settings.fresh || self.network.unreachable().contains(self.place)
+            settings.offline
+                || kept.age().is_some_and(|age| age < settings.fresh)
+                || self.network.unreachable().contains(self.place)
         };
         match before {
             Some((catalogue, kept)) if is_enough(&kept) => Ok(catalogue.into()),
@@ -108,9 +109,9 @@ impl Listings<'_> {
                     Ok(kept.ok_or_else(lost)?.into())
                 }
                 (Err(error), Some((catalogue, kept))) => {
-                    let age = duration_in_words(kept.age());
+                    let age = age_in_words(kept.age());
                     self.network.unreachable().insert(self.place.to_owned());
-                    self.network.observer.note(&format!("{error}; the listing of {age} ago is used"));
+                    self.network.observer.note(&format!("{error}; the listing of {age} is used"));
                     Ok(catalogue.into())
                 }
                 (Err(error), None) => Err(error),

@@ -80,6 +80,9 @@ const REFUSED_AT_ONCE: Duration = Duration::from_secs(5);
 /// The name of the default branch's last commit in the local copy.
 pub(crate) const TIP: &str = "refs/tinmold/tip";
 
+/// The file of the copy with the references of the last fetch.
+const KNOWN_REFS: &str = "tinmold-refs";
+
 /// A copy of a repository that is kept, without files.
 pub(crate) struct Repository {
     folder: PathBuf,
@@ -111,6 +114,13 @@ impl Repository {
             std::fs::create_dir_all(folder).map_err(GitError::Store)?;
             repository.run(LIMIT, &["init", "--quiet", "--bare"])?;
         }
+        // Where nothing is new, nothing is downloaded.
+        let refs = repository.run(limit, &["ls-remote", "--quiet", "--", url, "HEAD", "refs/tags/*"])?;
+        let known = folder.join(KNOWN_REFS);
+        if std::fs::read_to_string(&known).is_ok_and(|known| known == refs) {
+            tracing::debug!(url, "the references are as they were");
+            return Ok(repository);
+        }
         let slow = format!("http.lowSpeedTime={}", timeout.as_secs().max(1));
         let tip = format!("+HEAD:{TIP}");
         let fetch = |more: &[&str]| {
@@ -125,6 +135,11 @@ impl Repository {
             Err(GitError::Git(_)) if begun.elapsed() < REFUSED_AT_ONCE => fetch(&[])?,
             done => done?,
         };
+        std::fs::write(&known, refs).map_err(GitError::Store)?;
+        // Many small fetches leave many small packs.
+        if let Err(error) = repository.run(limit, &["gc", "--quiet", "--prune=now"]) {
+            tracing::warn!(%error, "cannot repack the copy");
+        }
         Ok(repository)
     }
 

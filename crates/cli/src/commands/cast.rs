@@ -48,8 +48,9 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let steps = cast.steps(&plan, ticked.as_deref())?;
     let summary = cast.write(&plan, borrowed(&mut prompter))?;
     if cast.archive.is_none() {
-        state::store_own(&summary.path);
+        state::store_own(&summary.path, &mold.package.origin);
     }
+    state::keep_mold(&mold.package);
     cast.save_state(&answers)?;
     let finished = cast.run_steps(&steps, &summary);
     Ok(cast.report(&answers, &texts, &summary, finished.as_ref(), ticked.is_some()))

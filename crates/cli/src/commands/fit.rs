@@ -135,7 +135,12 @@ impl<'a> FitJob<'a> {
                     gathered.given[at] = given;
                 }
             }
-            built_ins = BuiltIns { today: built_ins.today, year: built_ins.year, ..recorded.built_ins() };
+            let mut of_cast = recorded.built_ins();
+            // A record holds the address only if the mold of the project used it.
+            if of_cast.user_email.is_empty() && mold.package.may_mention("user.email") {
+                of_cast.user_email = answer_sources::built_ins(Person::asked(true)).user_email;
+            }
+            built_ins = BuiltIns { today: built_ins.today, year: built_ins.year, ..of_cast };
         }
         gathered.into_session(mold, args, offers, built_ins)
     }

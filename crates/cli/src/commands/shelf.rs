@@ -5,6 +5,7 @@ use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::global::GlobalOptions;
 use crate::settings::{Settings, ShelfPlace, is_shelf_name};
+use crate::state;
 use crate::stop::Stop;
 use crate::text::style::{FAINT, GOOD, NAME, WARN, grouped, result, result_json, safe, size};
 use serde_json::{Value as Json, json};
@@ -13,7 +14,8 @@ use std::fs;
 use std::io::Write as _;
 use std::path::{Path, PathBuf};
 use tinmold_shelf::{
-    FolderIndex, INDEX_FILE, Server, Shelf, ShelfError, duration_in_words, index_folder, refuse_secret,
+    Cleaned, FolderIndex, INDEX_FILE, MOST_KEPT, Server, Shelf, ShelfError, clean, duration_in_words,
+    index_folder, refuse_secret,
 };
 
 pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
@@ -31,6 +33,7 @@ pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         }
         ShelfCommand::List { format } => Ok(list(*format, global)?),
         ShelfCommand::Refresh { names } => Ok(refresh(names, global)?),
+        ShelfCommand::Clean { dry_run } => Ok(clean_up(*dry_run, global)?),
         ShelfCommand::Index { folder } => Ok(index(folder, global.quiet)?),
         ShelfCommand::Serve { folder, listen } => Ok(serve(folder, listen, global)?),
     }
@@ -239,6 +242,38 @@ fn index(folder: &Path, quiet: bool) -> Result<Exit, Failure> {
     Ok(Exit::Done)
 }
 
+/// Says what the cache and the kept molds hold, and removes what is not needed.
+fn clean_up(is_dry: bool, global: GlobalOptions) -> Result<Exit, Failure> {
+    let settings = Settings::read()?;
+    let shelves = settings.shelves(global);
+    let places: Vec<String> = shelves.iter().map(|shelf| shelf.place()).collect();
+    let mut lines = Vec::new();
+    if let Some(cache) = Settings::cache() {
+        for Cleaned { what, kept, removed } in clean(&cache, &places, is_dry) {
+            lines.push((what, (kept.entries, kept.bytes), (removed.entries, removed.bytes)));
+        }
+    }
+    if let Some(molds) = state::kept_molds() {
+        let (number, bytes) = molds.extent();
+        let removed = if is_dry { (0, 0) } else { molds.shrink(MOST_KEPT, None) };
+        lines.push(("kept molds of your projects", (number - removed.0, bytes - removed.1), removed));
+    }
+    let word = if is_dry { "would be removed" } else { "removed" };
+    let mut out = String::new();
+    for (what, kept, removed) in &lines {
+        let _ = writeln!(
+            out,
+            "{what:<28}  {:>6} {:>10}   {word}: {} {}",
+            kept.0,
+            size(kept.1),
+            removed.0,
+            size(removed.1)
+        );
+    }
+    result(out);
+    Ok(Exit::Done)
+}
+
 fn serve(folder: &Path, listen: &str, global: GlobalOptions) -> Result<Exit, Failure> {
     let number = indexed(folder)?.molds;
     let server = Server::listen(folder, listen).map_err(|error| {
@@ -253,10 +288,13 @@ fn serve(folder: &Path, listen: &str, global: GlobalOptions) -> Result<Exit, Fai
         say!("{FAINT}New archives in the folder are seen at once. Ctrl-C ends it.{FAINT:#}");
     }
     let verbose = global.verbose;
-    server.run(&|asked, status| {
+    let served = server.run(&|asked, status| {
         if verbose || status >= 500 {
             say!("{status} {}", safe(asked));
         }
     });
-    Ok(Exit::Done)
+    match served {
+        Ok(()) => Ok(Exit::Done),
+        Err(error) => Err(Failure::new(Exit::Failed, format!("cannot serve: {error}"))),
+    }
 }

@@ -33,7 +33,8 @@ fn as_text(recorded: &Recorded, status: &Status) -> String {
         safe(&mold.version),
         safe(&casting.built_in.today)
     );
-    let _ = writeln!(out, "{FAINT}{}, digest {}{FAINT:#}", safe(&mold.address), safe(&mold.digest));
+    let address = if mold.address.is_empty() { "from a folder or file" } else { &mold.address };
+    let _ = writeln!(out, "{FAINT}{}, digest {}{FAINT:#}", safe(address), safe(&mold.digest));
     let _ = writeln!(out, "\n{BOLD}Answers{BOLD:#}");
     let wide = casting.answers.keys().map(|key| key.chars().count()).max().unwrap_or(0);
     for (key, value) in &casting.answers {

@@ -4,9 +4,10 @@ use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
+use crate::state;
 use crate::text::style::{FAINT, safe};
-use std::path::Path;
-use tinmold_mold::package::open_folder;
+use std::path::{Path, PathBuf};
+use tinmold_mold::package::{open_archive, open_folder};
 use tinmold_mold::{MoldDigest, Package, built_in};
 use tinmold_project::record::Recorded;
 use tinmold_shelf::{Address, ShelfError, Shelves};
@@ -31,28 +32,68 @@ pub fn fetch_from(shelves: &Shelves, address: &str) -> Result<Package, Failure> 
     Ok(shelves.fetch(&parsed)?)
 }
 
-/// Fetches the mold that a project was cast from, and reports whether it changed since.
+/// Fetches the mold that a project was cast from, and reports whether it changed since. If it cannot be
+/// had any more, the one that was kept at the cast is used.
 pub fn fetch_recorded(recorded: &Recorded, global: GlobalOptions) -> Result<Package, Failure> {
     let mold = &recorded.casting.mold;
-    let fetched = match mold.address.strip_prefix("built-in/") {
+    // A digest that an earlier program computed in another way says nothing.
+    let digest = mold.digest.parse::<MoldDigest>().ok();
+    let root = safe(&recorded.root.display().to_string());
+    let package = match at_recorded_address(recorded, global) {
+        Ok(package) => package,
+        Err(failure) => {
+            let kept = || state::kept_molds()?.open(digest.as_ref()?);
+            let Some(package) = kept() else { return Err(failure) };
+            say!("{FAINT}The mold of {root} cannot be had any more; the one that was kept is used.{FAINT:#}");
+            return Ok(package);
+        }
+    };
+    if digest.is_some_and(|digest| package.digest().is_ok_and(|found| found != digest)) {
+        say!("{FAINT}The mold {} changed since {root} was cast from it.{FAINT:#}", safe(&mold.name));
+    }
+    Ok(package)
+}
+
+fn at_recorded_address(recorded: &Recorded, global: GlobalOptions) -> Result<Package, Failure> {
+    let mold = &recorded.casting.mold;
+    let failed = |reason: String| {
+        Failure::new(Exit::Failed, format!("cannot load the mold this project was cast from: {reason}"))
+    };
+    let fetched = match mold.address.as_str() {
+        "" => match state::mold_of(&recorded.root) {
+            Some(path) => open(Path::new(&path)),
+            None => {
+                let name = format!("{} {}", mold.name, mold.version);
+                return Err(failed(format!("{name} was a folder of the machine that cast it")));
+            }
+        },
         // The program has one version of each.
-        Some(rest) => built_in(rest.split('@').next().unwrap_or(rest)).map_err(ShelfError::from),
-        None => match Address::parse(&mold.address) {
+        address if address.starts_with("built-in/") => {
+            let name = address.trim_start_matches("built-in/");
+            built_in(name.split('@').next().unwrap_or(name)).map_err(ShelfError::from)
+        }
+        address if address.starts_with("./") || address.starts_with("../") => {
+            let inside = in_repository(&recorded.root, address);
+            open(&inside.ok_or_else(|| failed(format!("{address:?} is not in the project's repository")))?)
+        }
+        address => match Address::parse(address) {
             Ok(address) => Settings::read()?.shelves(global).fetch(&address),
             Err(error) => Err(error.into()),
         },
     };
-    let package = fetched.map_err(|error| {
-        Failure::new(Exit::Failed, format!("cannot load the mold this project was cast from: {error}"))
-    })?;
-    // A digest that an earlier program computed in another way says nothing.
-    let vouched = mold.digest.parse::<MoldDigest>();
-    if vouched.is_ok_and(|vouched| package.digest().is_ok_and(|digest| digest != vouched)) {
-        say!(
-            "{FAINT}The mold {} changed since {} was cast from it.{FAINT:#}",
-            safe(&mold.address),
-            safe(&recorded.root.display().to_string())
-        );
-    }
-    Ok(package)
+    fetched.map_err(|error| failed(error.to_string()))
+}
+
+/// Opens a folder or an archive.
+fn open(path: &Path) -> Result<Package, ShelfError> {
+    let opened = if path.is_dir() { open_folder(path) } else { open_archive(path) };
+    opened.map_err(ShelfError::from)
+}
+
+/// Returns a path of a record, which is untrusted, if it is in the repository of the project.
+fn in_repository(root: &Path, address: &str) -> Option<PathBuf> {
+    let root = root.canonicalize().ok()?;
+    let path = root.join(address).canonicalize().ok()?;
+    let repository = root.ancestors().find(|path| path.join(".git").exists())?;
+    path.starts_with(repository).then_some(path)
 }

@@ -143,7 +143,7 @@ impl Fitting<'_> {
         let from = match other {
             true => {
                 let digest = mold.package.digest()?;
-                Some(CastingMold::of(mold, digest))
+                Some(CastingMold::of(mold, digest, &recorded.root))
             }
             false => None,
         };

@@ -12,6 +12,7 @@ pub(crate) use render::Rendering;
 use crate::answers::Answers;
 use std::borrow::Cow;
 use std::collections::HashMap;
+use std::sync::atomic::{AtomicBool, Ordering};
 use tinmold_mold::{BodyFile, Content, Mold, PackageError, codes, has_tag, name_label};
 use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
 
@@ -30,6 +31,8 @@ pub struct Plan<'m> {
     pub budget: Budget,
     /// The budget of all files together.
     pub limits: Limits,
+    /// True once a text was rendered that names the user's email address.
+    names_email: AtomicBool,
 }
 
 /// Why no plan can be made.
@@ -63,6 +66,7 @@ impl<'m> Plan<'m> {
             left_out: Vec::new(),
             budget: Budget::new(limits.bytes),
             limits: *limits,
+            names_email: AtomicBool::new(false),
         };
         for (at, file) in mold.body.iter().enumerate() {
             plan.add(at, file, &mut names)?;
@@ -143,6 +147,24 @@ impl<'m> Plan<'m> {
         }
     }
 
+    /// Notes a text that is rendered.
+    pub(crate) fn note_text(&self, text: &str) {
+        if names_email(text) {
+            self.names_email.store(true, Ordering::Relaxed);
+        }
+    }
+
+    /// Returns true if the mold uses the user's email address, as far as it was rendered.
+    pub(crate) fn uses_email(&self) -> bool {
+        self.names_email.load(Ordering::Relaxed)
+            || names_email(&self.mold.source)
+            || self.mold.body.iter().any(|file| file.path_is_rendered && names_email(self.mold.path_of(file)))
+            || self.mold.package.files.iter().any(|file| {
+                let is_fragment = file.path.starts_with("fragments/") || file.path.contains("/fragments/");
+                is_fragment && file.read().is_ok_and(|bytes| names_email(&String::from_utf8_lossy(&bytes)))
+            })
+    }
+
     /// Returns the permission bits of an entry.
     #[must_use]
     pub fn mode(&self, entry: &Entry<'_>) -> u32 {
@@ -154,6 +176,14 @@ impl<'m> Plan<'m> {
     pub fn body(&self, entry: &Entry<'_>) -> &'m BodyFile {
         &self.mold.body[entry.body]
     }
+}
+
+/// Returns true if a source may use `user.email`, with or without white space at the dot.
+fn names_email(text: &str) -> bool {
+    text.match_indices("email").any(|(at, _)| {
+        let before = text[..at].trim_end();
+        before.strip_suffix('.').is_some_and(|before| before.trim_end().ends_with("user"))
+    })
 }
 
 /// The rendered names of folders and files; a folder's name is rendered once for all that is in it.

@@ -174,6 +174,7 @@ impl Rendering<'_> {
             out.extend_from_slice(bytes);
             return Ok(Rendered::Bytes);
         };
+        plan.note_text(text);
         let (scope, setting) = (plan.mold.scope_of(file), plan.mold.setting_of(file));
         // A file for an element has values of its own.
         let own = entry.element.as_ref().map(|element| {

@@ -4,7 +4,8 @@ use crate::answers::{Answers, as_toml};
 use crate::plan::Plan;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-use tinmold_mold::{Mold, MoldDigest};
+use std::path::Path;
+use tinmold_mold::{Mold, MoldDigest, Origin};
 use tinmold_notation::Value;
 
 /// The form of record that this program writes, and the newest that it reads.
@@ -42,7 +43,9 @@ pub struct CastingMold {
     pub name: String,
     /// Its version.
     pub version: String,
-    /// The address it was found at.
+    /// The address it was found at: on a shelf, a URL, or a path relative to the project. Empty for what only
+    /// this machine has.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
     pub address: String,
     /// The digest of all its files, as [`MoldDigest`] prints it; earlier programs computed another.
     pub digest: String,
@@ -119,21 +122,56 @@ pub struct Splice {
 }
 
 impl CastingMold {
-    /// Returns a mold of this digest.
-    pub(crate) fn of(mold: &Mold, digest: MoldDigest) -> Self {
+    /// Returns a mold of this digest, for the record of the project at `root`.
+    pub(crate) fn of(mold: &Mold, digest: MoldDigest, root: &Path) -> Self {
         Self {
             name: mold.name().to_owned(),
             version: mold.version().to_owned(),
-            address: mold.package.origin.address(mold.version()),
+            address: address(&mold.package.origin, mold.version(), root),
             digest: digest.to_string(),
         }
     }
 }
 
+/// Returns the address that a record holds. A record travels with its project: it names no path of this machine,
+/// but one between the project and a mold in the same repository.
+fn address(origin: &Origin, version: &str, root: &Path) -> String {
+    let path = match origin {
+        Origin::Folder(path) | Origin::Archive(path) => path,
+        // A repository of this machine.
+        Origin::Shelf(address) if address.starts_with('/') || address.starts_with("file:") => {
+            return String::new();
+        }
+        other => return other.address(version),
+    };
+    relative(path, root).unwrap_or_default()
+}
+
+/// Returns the path from a project to a mold in the same repository.
+fn relative(mold: &Path, root: &Path) -> Option<String> {
+    let mold = mold.canonicalize().ok()?;
+    let root = std::path::absolute(root).ok()?;
+    let there = root.ancestors().find(|path| path.exists())?;
+    let root = there.canonicalize().ok()?.join(root.strip_prefix(there).ok()?);
+    let repository = root.ancestors().find(|path| path.join(".git").exists())?;
+    if !mold.starts_with(repository) {
+        return None;
+    }
+    let common = root.ancestors().find(|path| mold.starts_with(path))?;
+    let up = root.strip_prefix(common).ok()?.components().map(|_| "..");
+    let down = mold.strip_prefix(common).ok()?.components().map(|part| part.as_os_str().to_str());
+    let down: Option<Vec<&str>> = down.collect();
+    let parts: Vec<&str> = up.chain(down?).collect();
+    Some(match parts.first() {
+        Some(&"..") => parts.join("/"),
+        _ => format!("./{}", parts.join("/")),
+    })
+}
+
 impl Casting {
-    /// Returns the record of a cast by `plan`, of a mold of this digest.
+    /// Returns the record of a cast to `root` by `plan`, of a mold of this digest, once it is rendered.
     #[must_use]
-    pub fn of(plan: &Plan<'_>, digest: MoldDigest) -> Self {
+    pub fn of(plan: &Plan<'_>, digest: MoldDigest, root: &Path) -> Self {
         let (mold, answers) = (plan.mold, &plan.answers);
         let text = |name: &str| match mold.scope.find(name).and_then(|id| answers.values.get(id)) {
             Some(Value::Text(text)) => text.clone(),
@@ -141,12 +179,15 @@ impl Casting {
         };
         Self {
             format: FORMAT,
-            mold: CastingMold::of(mold, digest),
+            mold: CastingMold::of(mold, digest, root),
             answers: answered(mold, answers),
             built_in: BuiltInValues {
                 today: answers.built_ins.today.clone(),
                 user_name: answers.built_ins.user_name.clone(),
-                user_email: answers.built_ins.user_email.clone(),
+                user_email: match plan.uses_email() {
+                    true => answers.built_ins.user_email.clone(),
+                    false => String::new(),
+                },
                 project_dir: text("project.dir"),
             },
             links: plan

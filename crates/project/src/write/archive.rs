@@ -125,7 +125,7 @@ fn fill(
         observer.wrote(at + 1, entries.len());
     }
     let broken = || WriteError::io("write", file);
-    let casting = Casting::of(plan, plan.mold.package.digest()?).to_toml();
+    let casting = Casting::of(plan, plan.mold.package.digest()?, &summary.path).to_toml();
     let mut list = Vec::new();
     write_digests(&mut list, digests).map_err(broken())?;
     for (path, text) in [(CASTING, casting.as_bytes()), (DIGESTS, &list)] {

@@ -60,7 +60,8 @@ pub(super) fn write_into_folder(
     locked.apply(journals, observer, |new_files| {
         bytes = stage(plan, &items, new_files, observer)?.bytes;
         let list = digests.iter().map(|(path, digest)| (path.as_str(), *digest));
-        let casting = Casting { part: parts.to_vec(), ..Casting::of(plan, plan.mold.package.digest()?) };
+        let casting =
+            Casting { part: parts.to_vec(), ..Casting::of(plan, plan.mold.package.digest()?, folder) };
         stage_record(&casting, |file| write_digests(file, list), new_files)?;
         let (folders, files): (Vec<_>, Vec<_>) =
             items.iter().partition(|item| item.entry.kind == EntryKind::Folder);

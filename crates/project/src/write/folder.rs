@@ -125,7 +125,7 @@ fn stage_and_note(
     let staged = stage(plan, &items, &root, observer)?;
     let digests = items.iter().zip(&staged.digests).filter(|(item, _)| !plan.body(item.entry).local);
     let list = digests.filter_map(|(item, digest)| Some((&*item.path, (*digest)?)));
-    let casting = Casting::of(plan, plan.mold.package.digest()?);
+    let casting = Casting::of(plan, plan.mold.package.digest()?, &place.path().join(stage_name));
     stage_record(&casting, |file| write_digests(file, list), &root)?;
     place.set_mode(stage_name, 0o755).map_err(WriteError::at("set the permissions of", place, stage_name))?;
     Ok(staged.bytes)

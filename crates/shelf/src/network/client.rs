@@ -2,13 +2,14 @@
 
 use super::credentials::{Credentials, CredentialsError, is_this_machine};
 use super::{DownloadObserver, Network};
-use crate::cache::remove;
-use std::fs::{self, File};
+use crate::cache::{Cache, heal, remove};
+use std::fs::{self, File, TryLockError};
 use std::io::{self, Read, Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::sleep;
 use std::time::Duration;
+use tinmold_platform::digest::{Digest, digest_of_reader};
 use ureq::Agent;
 use ureq::http::header::{
     AUTHORIZATION, CONTENT_LENGTH, CONTENT_RANGE, ETAG, IF_MODIFIED_SINCE, IF_NONE_MATCH, IF_RANGE,
@@ -21,6 +22,8 @@ use ureq::tls::{Certificate, PemItem, RootCerts, TlsConfig, parse_pem};
 const TRIES: u32 = 3;
 /// Read timeout if a cached copy exists.
 const HASTE: Duration = Duration::from_secs(4);
+/// Timeout of the whole request if a cached copy exists: a server may send a byte now and then.
+const WHOLE_HASTE: Duration = Duration::from_secs(10);
 /// The longest that a server's wish to wait is obeyed.
 const LONGEST_WAIT: Duration = Duration::from_secs(5);
 /// With so many new bytes a try that broke off got on.
@@ -128,7 +131,38 @@ pub(crate) enum Answer {
     /// The cached copy is current.
     Same,
     /// The whole file, and its validators.
-    Fetched(PathBuf, Validators),
+    Fetched(Fetched, Validators),
+}
+
+/// A whole file that was fetched. No other process touches it until it is stored or thrown away.
+pub(crate) struct Fetched {
+    place: PathBuf,
+    /// Holds the lock.
+    file: File,
+}
+
+impl Fetched {
+    /// Returns its path.
+    pub(crate) fn path(&self) -> &Path {
+        &self.place
+    }
+
+    /// Computes its digest.
+    pub(crate) fn digest(&self) -> io::Result<Digest> {
+        let mut file = &self.file;
+        file.seek(SeekFrom::Start(0))?;
+        digest_of_reader(file)
+    }
+
+    /// Stores it in the cache under its digest; returns the path there.
+    pub(crate) fn store(self, cache: &Cache, digest: &Digest) -> io::Result<PathBuf> {
+        cache.store(&self.place, digest)
+    }
+
+    /// Removes it.
+    pub(crate) fn throw_away(self) {
+        remove(&self.place);
+    }
 }
 
 /// Fetches a file into a path of the cache, which stores or removes it.
@@ -144,7 +178,7 @@ pub(crate) fn fetch(network: &Network, request: &FetchRequest<'_>) -> Result<Ans
     let credentials = Credentials::of(&url, request.token_env)?;
     let usual = network.settings.timeout;
     let timeout = if request.hurried { usual.min(HASTE) } else { usual };
-    let agent = agent(network, timeout, &url)?;
+    let agent = agent(network, timeout, request.hurried, &url)?;
     let place = network.cache.as_ref().ok_or(NetworkError::NoCache)?.partial(request.url);
     let mut download = Download::open(&place, network.observer.as_ref(), request)?;
     let mut tries = 0;
@@ -171,7 +205,7 @@ pub(crate) fn fetch(network: &Network, request: &FetchRequest<'_>) -> Result<Ans
         }
         Some(validators) => {
             remove(&download.note);
-            Ok(Answer::Fetched(download.place, validators))
+            Ok(Answer::Fetched(Fetched { place: download.place, file: download.file }, validators))
         }
     }
 }
@@ -198,13 +232,15 @@ impl<'a> Download<'a> {
     ) -> io::Result<Self> {
         let mut place = place.to_owned();
         fs::create_dir_all(place.parent().unwrap_or(&place))?;
-        let options = || File::options().read(true).write(true).create(true).truncate(false).clone();
-        let mut file = options().open(&place)?;
-        // Another process may be fetching it: then this one uses a path of its own.
-        if file.try_lock().is_err() {
-            place.as_mut_os_string().push(format!("-{}", std::process::id()));
-            file = options().open(&place)?;
-        }
+        let file = match open_locked(&place)? {
+            Some(file) => file,
+            // Another process is fetching it: then this one uses a path of its own.
+            None => {
+                place.as_mut_os_string().push(format!("-{}", std::process::id()));
+                let taken = || io::Error::new(io::ErrorKind::ResourceBusy, "another program uses it");
+                open_locked(&place)?.ok_or_else(taken)?
+            }
+        };
         let mut note = place.clone();
         note.as_mut_os_string().push(".tag");
         let have = file.metadata()?.len();
@@ -302,6 +338,35 @@ impl<'a> Download<'a> {
     }
 }
 
+/// Opens the file of a partial download and locks it; `None` if another process has the lock.
+fn open_locked(place: &Path) -> io::Result<Option<File>> {
+    loop {
+        heal(place);
+        let file = File::options().read(true).write(true).create(true).truncate(false).open(place)?;
+        match file.try_lock() {
+            Err(TryLockError::WouldBlock) => return Ok(None),
+            // Some network file systems have no locks; there the digest must do.
+            Ok(()) | Err(TryLockError::Error(_)) => {}
+        }
+        // The process that had it before may have stored the file meanwhile.
+        if is_still_at(&file, place)? {
+            return Ok(Some(file));
+        }
+    }
+}
+
+#[cfg(unix)]
+fn is_still_at(file: &File, place: &Path) -> io::Result<bool> {
+    use std::os::unix::fs::MetadataExt;
+    let own = file.metadata()?;
+    Ok(fs::symlink_metadata(place).is_ok_and(|there| (there.dev(), there.ino()) == (own.dev(), own.ino())))
+}
+
+#[cfg(not(unix))]
+fn is_still_at(_: &File, place: &Path) -> io::Result<bool> {
+    Ok(place.exists())
+}
+
 /// Returns true if a response is the part that begins at `from` (RFC 9110, 14.4).
 fn begins_at(headers: &HeaderMap, from: u64) -> bool {
     let range = headers.get(CONTENT_RANGE).and_then(|range| range.to_str().ok());
@@ -348,8 +413,9 @@ fn of_ureq(error: ureq::Error) -> NetworkError {
 
 /// Makes the client: proxies from the usual variables, the system's certificate authorities and
 /// those of the settings.
-fn agent(network: &Network, timeout: Duration, url: &Uri) -> Result<Agent, NetworkError> {
+fn agent(network: &Network, timeout: Duration, hurried: bool, url: &Uri) -> Result<Agent, NetworkError> {
     let timeout = Some(timeout);
+    let whole = hurried.then_some(WHOLE_HASTE);
     let tls = url.scheme_str() == Some("https");
     let mut config = Agent::config_builder()
         .http_status_as_error(false)
@@ -358,6 +424,7 @@ fn agent(network: &Network, timeout: Duration, url: &Uri) -> Result<Agent, Netwo
         .user_agent(concat!("tinmold/", env!("CARGO_PKG_VERSION")))
         // Pieces of a file have no meaning in another encoding.
         .accept_encoding("identity")
+        .timeout_global(whole)
         .timeout_resolve(timeout)
         .timeout_connect(timeout)
         .timeout_recv_response(timeout)
