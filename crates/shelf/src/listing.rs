@@ -2,7 +2,7 @@
 //! its archives.
 
 use crate::age::{age_in_words, since};
-use crate::cache::Cache;
+use crate::cache::{Cache, heal};
 use crate::catalogue::{Catalogue, Entry, Release};
 use crate::error::{ShelfError, SourceError};
 use crate::network::{Network, Validators};
@@ -124,6 +124,8 @@ impl Listings<'_> {
         let cache = self.cache().ok()?;
         let digest = kept.digest()?;
         let (stored, index) = (cache.catalogue(&digest), cache.place(&digest));
+        heal(&stored);
+        heal(&index);
         if !index.is_file() {
             return None;
         }

@@ -265,6 +265,7 @@ impl<'a> Download<'a> {
     ) -> Result<Option<Validators>, FailedAttempt> {
         let plainly = |error: NetworkError| (error, None);
         let local = |error: io::Error| plainly(error.into());
+        heal(&self.note);
         let tag = fs::read_to_string(&self.note).ok().filter(|_| self.have > 0);
         if tag.is_none() {
             self.restart().map_err(local)?;
