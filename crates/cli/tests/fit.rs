@@ -255,7 +255,6 @@ fn where_nothing_can_be_fitted_one_error_says_why() {
         (record.replace("format = 1", "format = 9"), "casting.toml"),
         (record.replace("[answers]", "[answers"), "line "),
         (record.replace("module = ", "modul = "), "modul"),
-        (record.replace("/m\"", "/gone\""), "/gone"),
     ] {
         place.write("out/.tinmold/casting.toml", text);
         fit(&place, &TERN).says(1, &[told]);

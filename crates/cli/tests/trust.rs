@@ -922,3 +922,31 @@ fn output_is_whole_or_an_error_and_steers_no_terminal() {
         assert!(matches!(output.status.code(), Some(0)) && !error.contains("error"), "{args:?}: {error}");
     }
 }
+
+#[test]
+fn a_folder_that_is_named_is_meant() {
+    let place = Place::new();
+    let part = "[part]\nname = \"note\"\nsummary = \"A note\"\nfits = [\"other\"]\n";
+    place.mold("[[finish]]\nname = \"repository\"\ngit = \"First\"\n", &[("body/a", "x")]);
+    place.write("m/parts/note/part.toml", part).write("m/parts/note/body/note.txt", "n");
+    place.run(&["cast", "./m", "out", "--unattended"]).says(0, &["git init"]);
+    fs::create_dir_all(place.path("out/inner")).unwrap();
+    let mold = place.path("m").display().to_string();
+    let mut command = place.command();
+    command.args(["fit", "note", "--mold", &mold, "--dir", ".", "--unattended"]);
+    place.finish(command.current_dir(place.path("out/inner")));
+    assert!(!place.path("out/note.txt").exists());
+    // The message names the folder that was looked in.
+    fs::create_dir(place.path("nothing")).unwrap();
+    let mut command = place.command();
+    command.args(["fit", "note"]).current_dir(place.path("nothing"));
+    let here = place.path("nothing").canonicalize().unwrap().display().to_string();
+    place.finish(&mut command).says(2, &[&here]);
+    // In a repository no other one is begun.
+    fs::create_dir(place.path("repository")).unwrap();
+    run_in(&place, "repository", "git", &["init", "--quiet"]).says(0, &[]);
+    for folder in ["repository/inner", "repository"] {
+        let ran = place.run(&["cast", "./m", folder, "--unattended"]).says(0, &[]);
+        assert!(!ran.err.contains("git init"), "{}", ran.err);
+    }
+}

@@ -267,7 +267,7 @@ pub fn origin<'s>(
 }
 
 /// The largest source in bytes: more than anyone writes, and few enough for spans of 32 bits.
-const LARGEST: usize = 256 << 20;
+const LARGEST: usize = 64 << 20;
 
 fn too_large(file: &str, source: &str, compiler: &mut Compiler<'_>) -> bool {
     let large = source.len() > LARGEST;
@@ -276,7 +276,7 @@ fn too_large(file: &str, source: &str, compiler: &mut Compiler<'_>) -> bool {
         findings.add(
             Code::TooLarge,
             Span::default(),
-            "this file is larger than 256 MiB",
+            "this file is larger than 64 MiB",
             "mark it with `copy = true`, so that it is copied unrendered",
         );
         compiler.findings.extend(findings.all);

@@ -358,3 +358,32 @@ fn permissions_and_links_stay_what_they_are() {
     let text = fs::read_to_string(place.path().join("elsewhere")).unwrap();
     assert!(!text.contains("Tern Quay"), "{text}");
 }
+
+#[test]
+fn another_version_at_a_joint_is_in_the_way() {
+    let pom = "<project>\n  <dependencies>\n    <dependency>\n      <groupId>g</groupId>\n      <artifactId>a</artifactId>\n      \
+        <version>1</version>\n    </dependency>\n    <!-- joint: dependencies (tinmold) -->\n  </dependencies>\n</project>\n";
+    let part = |version: &str| {
+        format!(
+            "[[joint]]\nfile = \"pom.xml\"\nname = \"dependencies\"\nsame = '<groupId>[^<]*</groupId>\\s*<artifactId>[^<]*</artifactId>'\n\
+             lines = [\"\"\"\n<dependency>\n  <groupId>g</groupId>\n  <artifactId>a</artifactId>\n  <version>{version}</version>\n</dependency>\n\"\"\"]\n"
+        )
+    };
+    let place = TempDir::new().unwrap();
+    let root = place.path().join("harbor");
+    let recorded = cast(&harbor("", &[]), &root);
+    fs::write(root.join("pom.xml"), pom).unwrap();
+    for (version, clashes, on_clash, expected) in [
+        ("1", 0, OnClash::Ask, pom.to_owned()),
+        ("2", 1, OnClash::Keep, pom.to_owned()),
+        ("2", 1, OnClash::Replace, pom.replace("<version>1<", "<version>2<")),
+    ] {
+        let mold = harbor(&part(version), &[]);
+        let part = quay(&mold);
+        let answers = answers(&part, &mold, &recorded, &[("quay", "x")], "2026-11-23");
+        let fitting = Fitting::new(&part, &answers, &in_folder(&root), &Limits::default(), on_clash).unwrap();
+        assert_eq!(fitting.clashes.len(), clashes, "{version}");
+        let made = fitting.changes.iter().find(|change| change.path == "pom.xml");
+        assert_eq!(made.map_or(pom, |change| &change.after), expected, "{version}");
+    }
+}

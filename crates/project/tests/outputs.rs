@@ -101,7 +101,9 @@ fn what_is_well_formed_passes_and_a_mold_can_say_what_a_file_holds() {
         ("body/a.json", "{} // a", "holds = \"jsonc\"", true),
         ("body/a.rc", "{", "holds = \"json\"", false),
         ("body/a.rc", "[1, ]", "holds = \"json\"", true),
-        ("body/a.json", "{= as it is", "copy = true", false),
+        ("body/a.json", "{= as it is", "copy = true", true),
+        ("body/a.json", "{\"a\": 1", "", false),
+        ("body/a.json", "{\"a\": 1", "parse = false", true),
         ("body/a.json", "{= as it is", "copy = true\nholds = \"text\"", true),
         ("body/a.json", "{\"a\": \"{= as it is\"}", "copy = true", true),
     ];

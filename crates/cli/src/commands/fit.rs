@@ -72,7 +72,12 @@ impl Project {
     fn find(args: &FitArgs, settings: &Settings, global: GlobalOptions) -> Result<Self, Failure> {
         let inside = args.dir.as_deref().unwrap_or(Path::new("."));
         let may_lack_record = args.mold.is_some() && !args.undo;
-        let (root, recorded) = match record::find(inside) {
+        // A folder that is named is meant, not a project around it.
+        let found = match &args.dir {
+            Some(dir) if may_lack_record => record::at(dir),
+            _ => record::find(inside),
+        };
+        let (root, recorded) = match found {
             Ok(recorded) => (recorded.root.clone(), Some(recorded)),
             Err(RecordError::NotAProject(_)) if may_lack_record && inside.is_dir() => {
                 (inside.to_owned(), None)

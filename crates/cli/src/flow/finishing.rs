@@ -13,7 +13,10 @@ use std::io::IsTerminal;
 use std::path::Path;
 use std::time::Duration;
 use tinmold_platform::process::Ended;
-use tinmold_project::steps::{OfferedStep, StepChoice, StepObserver, StepReport, StepResult, run_steps};
+use tinmold_project::cover::is_in_repository;
+use tinmold_project::steps::{
+    OfferedStep, StepChoice, StepCommand, StepObserver, StepReport, StepResult, run_steps,
+};
 use tinmold_project::write::Observer;
 
 /// The results of the steps.
@@ -76,7 +79,12 @@ pub fn run_chosen(choice: &StepChoice, root: &Path, global: GlobalOptions) -> Fi
         state::store_done_steps(root, &done);
     }
     // A proof that was not ticked is not an open step.
-    let left = choice.steps.iter().filter(|step| !is_done(&done, step) && !step.proof).cloned().collect();
+    let in_repository = is_in_repository(root);
+    let is_open = |step: &&OfferedStep| {
+        let is_git = matches!(step.run, StepCommand::Git(_));
+        !is_done(&done, step) && !step.proof && !(is_git && in_repository)
+    };
+    let left = choice.steps.iter().filter(is_open).cloned().collect();
     let interrupted = view.watch.is_cancelled();
     Finished { reports, left, interrupted }
 }

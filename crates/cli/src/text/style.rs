@@ -81,9 +81,18 @@ pub fn result(text: impl AsRef<str>) {
     finish(out.write_all(text.as_ref().as_bytes()).and_then(|()| out.flush()));
 }
 
-/// Writes a JSON value to standard output. What would control a terminal is escaped as JSON has it.
+/// Writes a JSON value to standard output, on lines for people. What would control a terminal is escaped as JSON
+/// has it.
 pub fn result_json(value: &serde_json::Value) {
-    let text = format!("{value:#}\n");
+    raw(json_escaped(&format!("{value:#}\n")).as_bytes());
+}
+
+/// Writes a JSON value to standard output, on one line.
+pub fn result_json_line(value: &serde_json::Value) {
+    raw(json_escaped(&format!("{value}\n")).as_bytes());
+}
+
+fn json_escaped(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for c in text.chars() {
         if c != '\n' && steers(c) {
@@ -92,7 +101,7 @@ pub fn result_json(value: &serde_json::Value) {
             out.push(c);
         }
     }
-    raw(out.as_bytes());
+    out
 }
 
 /// Writes bytes to standard output as they are.

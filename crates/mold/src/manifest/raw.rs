@@ -204,6 +204,8 @@ pub struct FilesEntry {
     pub when: Option<Placed>,
     /// True to copy the bytes.
     pub copy: Option<bool>,
+    /// False to neither parse the output nor mend its commas.
+    pub parse: Option<bool>,
     /// Who owns the file after the cast.
     pub owner: Option<Owner>,
     /// True for a file of this machine only.
@@ -337,6 +339,8 @@ pub struct RawJoint {
     pub when: Option<Placed>,
     /// True if the lines are kept sorted.
     pub sorted: bool,
+    /// A regular expression for the part of a block that says what it is about.
+    pub same: Option<Placed>,
 }
 
 /// `[[edit]]`.

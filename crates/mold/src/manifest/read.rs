@@ -178,6 +178,7 @@ fn files(fields: Fields<'_, '_>) -> Option<FilesEntry> {
     let pattern = fields.required_text("match");
     let when = fields.text("when");
     let copy = fields.flag("copy");
+    let parse = fields.flag("parse");
     let owner = fields.word("owner", &[("mold", Owner::Mold), ("you", Owner::You)]);
     let local = fields.flag("local");
     let marks = fields.pair("marks");
@@ -188,6 +189,7 @@ fn files(fields: Fields<'_, '_>) -> Option<FilesEntry> {
         pattern: pattern?,
         when,
         copy,
+        parse,
         owner: owner.map(toml::Spanned::into_inner),
         local,
         marks,
@@ -277,8 +279,9 @@ fn joint(fields: Fields<'_, '_>) -> Option<RawJoint> {
     let lines = fields.required("lines", Some(fields.texts("lines")));
     let when = fields.text("when");
     let sorted = fields.flag("sorted").unwrap_or_default();
+    let same = fields.text("same");
     fields.finish();
-    Some(RawJoint { file: file?, name: name?, lines: lines?, when, sorted })
+    Some(RawJoint { file: file?, name: name?, lines: lines?, when, sorted, same })
 }
 
 fn edit(fields: Fields<'_, '_>) -> Option<RawEdit> {

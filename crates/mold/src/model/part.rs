@@ -39,6 +39,8 @@ pub struct PartJoint {
     pub when: Option<Snippet>,
     /// True if they are sorted into the lines above the joint.
     pub sorted: bool,
+    /// What a block is about: another block of the file with the same match is in the way of it.
+    pub same: Option<Regex>,
 }
 
 /// An edit of a JSON, TOML or YAML file.

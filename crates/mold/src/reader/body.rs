@@ -2,6 +2,7 @@
 
 use super::context::ManifestReader;
 use crate::codes;
+use crate::formats::Holds;
 use crate::manifest::{FilesEntry, Placed};
 use crate::model::{BODY, BodyFile, EachRule, FileRules, MatchedRule, Mold, name_label};
 use crate::snippet::{Snippet, has_tag};
@@ -58,6 +59,9 @@ pub(super) fn read(reader: &mut ManifestReader<'_>, mold: &mut Mold, rules: Vec<
                 applied.whens.extend(read[matched].when.clone());
                 applied.copy = rule.copy.unwrap_or(applied.copy);
                 applied.holds = rule.holds.or(applied.holds);
+                if rule.parse == Some(false) {
+                    applied.holds = Some(Holds::Text);
+                }
                 applied.owner = rule.owner.unwrap_or(applied.owner);
                 applied.local = rule.local.unwrap_or(applied.local);
                 applied.marks = extra[matched].0.unwrap_or(applied.marks);

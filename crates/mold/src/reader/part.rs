@@ -127,7 +127,9 @@ fn read_joint(reader: &mut ManifestReader<'_>, raw: RawJoint) -> PartJoint {
         let help = "write `lines = [\"…\"]`";
         reader.add(codes::BAD_JOINT, raw.name.span(), "this adds no lines at the joint", help);
     }
+    let same = raw.same.as_ref().and_then(|same| reader.regex(same.get_ref(), same.span()));
     PartJoint {
+        same,
         file: reader.own_text(&raw.file),
         lines: raw.lines.iter().map(|line| reader.own_text(line)).collect(),
         when: raw.when.as_ref().map(|when| reader.own_condition(when)),

@@ -142,6 +142,12 @@ fn uncovered_of(
     all
 }
 
+/// Returns true if a folder is in a git repository.
+#[must_use]
+pub fn is_in_repository(folder: &Path) -> bool {
+    Repository::around(&absolute(folder)).is_some()
+}
+
 /// Returns the absolute path of a folder that may not be there yet.
 fn absolute(folder: &Path) -> PathBuf {
     let whole = std::path::absolute(folder).unwrap_or_else(|_| folder.to_owned());

@@ -171,7 +171,7 @@ impl<'p> Fitting<'p> {
         let plan = Plan::new(mold, answers, limits)?.verify()?;
         let mut fitting = Self { part, plan, changes: Vec::new(), missing: Vec::new(), clashes: Vec::new() };
         for joint in &part.joints {
-            fitting.put(joint, values, &mut files)?;
+            fitting.put(joint, values, &mut files, on_clash)?;
         }
         for edit in &part.edits {
             fitting.edit(edit, values, &mut files, on_clash)?;
@@ -205,13 +205,53 @@ impl<'p> Fitting<'p> {
         })
     }
 
-    fn put(&mut self, put: &PartJoint, values: &Values, files: &mut Files<'_>) -> Result<(), FitError> {
+    /// Returns the blocks that are put in: not those that another one is in the way of.
+    fn without_clashes(
+        &mut self,
+        put: &PartJoint,
+        path: &str,
+        lines: Vec<String>,
+        files: &mut Files<'_>,
+        on_clash: OnClash,
+    ) -> Result<Vec<String>, FitError> {
+        let Some(same) = &put.same else { return Ok(lines) };
+        let mut free = Vec::with_capacity(lines.len());
+        for block in lines {
+            let Ok(text) = files.text(path)? else { return Ok(vec![block]) };
+            let Some((start, there)) = joint::other_block(&text, &block, same) else {
+                free.push(block);
+                continue;
+            };
+            let what = Clash {
+                place: format!("line {}", start + 1),
+                there: Data::Text(there.join("\n").trim().to_owned()),
+                wanted: Data::Text(block.trim().to_owned()),
+            };
+            self.clashes.push(InFile { path: path.to_owned(), what, at: place(&put.file) });
+            if on_clash == OnClash::Replace {
+                files.change(path, joint::replaced(&text, start, there.len(), &block));
+            }
+        }
+        Ok(free)
+    }
+
+    fn put(
+        &mut self,
+        put: &PartJoint,
+        values: &Values,
+        files: &mut Files<'_>,
+        on_clash: OnClash,
+    ) -> Result<(), FitError> {
         if !self.applies(put.when.as_ref(), values)? {
             return Ok(());
         }
         let path = self.path(&put.file, values)?;
         let lines = put.lines.iter().map(|line| line.render(&self.part.mold.scope, values));
         let lines = lines.collect::<Result<Vec<String>, Finding>>()?;
+        let lines = self.without_clashes(put, &path, lines, files, on_clash)?;
+        if lines.is_empty() {
+            return Ok(());
+        }
         let why = match files.text(&path)? {
             Err(why) => why,
             Ok(text) => match joint::put(&text, &put.name, &lines, put.sorted) {

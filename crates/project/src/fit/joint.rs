@@ -4,6 +4,7 @@
 //! above it, with its indentation, once. Blank lines directly above it stay between.
 
 use super::text::Text;
+use regex::Regex;
 
 /// The word before a joint's name.
 const WORD: &str = "joint:";
@@ -27,6 +28,27 @@ pub enum Put {
     NoJoint,
     /// The file has several such joints: their line numbers, from 1.
     Several(Vec<usize>),
+}
+
+/// Returns the block of the file that is about the same as `block` and another one, as `same` says: its first line
+/// and its lines. White space does not count.
+pub fn other_block(text: &str, block: &str, same: &Regex) -> Option<(usize, Vec<String>)> {
+    let squeezed = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let about = squeezed(same.find(block)?.as_str());
+    let wanted: Vec<&str> = block.trim().lines().collect();
+    let lines: Vec<&str> = text.lines().collect();
+    let first = wanted.first()?.trim();
+    let is_same = |found: &[&str]| found.iter().zip(&wanted).all(|(a, b)| a.trim() == b.trim());
+    same.find_iter(text).filter(|found| squeezed(found.as_str()) == about).find_map(|found| {
+        let at = text[..found.start()].matches('\n').count();
+        // The block begins with the line that begins the new one.
+        let start = (0..=at).rev().find(|line| lines[*line].trim() == first).unwrap_or(at);
+        let there = lines.get(start..start + wanted.len()).unwrap_or_else(|| &lines[start..]);
+        let is_whole = there.last().map(|line| line.trim()) == wanted.last().map(|line| line.trim());
+        let there = if is_whole || wanted.len() == 1 { there } else { &lines[at..=at] };
+        (!is_same(there) || there.len() != wanted.len())
+            .then(|| (start, there.iter().map(|line| (*line).to_owned()).collect()))
+    })
 }
 
 /// Returns the names of the joints on a line.
@@ -79,6 +101,20 @@ pub fn put(text: &str, name: &str, blocks: &[String], sorted: bool) -> Put {
     }
     let new: Vec<&str> = lines.iter().map(String::as_str).collect();
     Put::Changed(file.with_lines(&new))
+}
+
+/// Returns the text with other lines in place of `count` lines, in the indentation that is there.
+#[must_use]
+pub fn replaced(text: &str, start: usize, count: usize, block: &str) -> String {
+    let file = Text::new(text);
+    let own = file.lines();
+    let indentation = own.get(start).map_or("", |line| indentation(line));
+    let new: Vec<String> = block.trim_end().lines().map(str::to_owned).collect();
+    let new = indented(&new, indentation, indentation.contains('\t'));
+    let mut lines: Vec<&str> = own[..start.min(own.len())].to_vec();
+    lines.extend(new.iter().map(String::as_str));
+    lines.extend(own.get(start + count..).unwrap_or_default());
+    file.with_lines(&lines)
 }
 
 fn indentation(line: &str) -> &str {

@@ -2,7 +2,7 @@
 
 use super::entry::{Entry, EntryKind};
 use super::{Plan, PlanError};
-use tinmold_mold::formats::{self, LARGEST_PARSED};
+use tinmold_mold::formats;
 use tinmold_mold::{BodyFile, Content, Holds, PackageError, codes};
 use tinmold_notation::{Finding, Position, Renderer, Span, Values, origin};
 use tinmold_platform::digest::Digest;
@@ -39,17 +39,11 @@ impl Plan<'_> {
         }
     }
 
-    /// Returns true if the content depends on the bytes of the source: it is rendered, or at least
-    /// checked.
+    /// Returns true if the content is rendered from the bytes of the source.
     pub(crate) fn needs_source(&self, entry: &Entry<'_>) -> bool {
         match entry.kind {
             EntryKind::Text => true,
-            EntryKind::Copy => {
-                let file = self.body(entry);
-                let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
-                holds != Holds::Text && self.mold.package.files[file.file].len() <= LARGEST_PARSED
-            }
-            EntryKind::Folder | EntryKind::Link(_) => false,
+            EntryKind::Copy | EntryKind::Folder | EntryKind::Link(_) => false,
         }
     }
 
@@ -168,8 +162,7 @@ impl Rendering<'_> {
         let file = plan.body(entry);
         let name = plan.mold.path_of(file);
         let holds = file.holds.unwrap_or_else(|| Holds::of_path(&entry.path));
-        let text = if entry.kind == EntryKind::Copy { None } else { std::str::from_utf8(bytes).ok() };
-        let Some(text) = text else {
+        let Ok(text) = std::str::from_utf8(bytes) else {
             plan.well_formed(entry, holds, bytes, |at| Some(Span::new(at, at + 1)))?;
             out.extend_from_slice(bytes);
             return Ok(Rendered::Bytes);

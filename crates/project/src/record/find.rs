@@ -164,7 +164,19 @@ pub fn find(inside: &Path) -> Result<Recorded, RecordError> {
     });
     match root {
         Some(root) => open(root),
-        None => Err(RecordError::NotAProject(inside.to_owned())),
+        None => Err(RecordError::NotAProject(absolute)),
+    }
+}
+
+/// Opens the project at `folder`, and none around it.
+///
+/// # Errors
+/// It has no record, or the record cannot be read.
+pub fn at(folder: &Path) -> Result<Recorded, RecordError> {
+    let absolute = std::path::absolute(folder).map_err(io(folder))?;
+    match fs::symlink_metadata(absolute.join(CASTING)) {
+        Ok(_) => open(&absolute),
+        Err(_) => Err(RecordError::NotAProject(absolute)),
     }
 }
 

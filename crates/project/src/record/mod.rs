@@ -11,7 +11,7 @@ mod status;
 
 pub(crate) use casting::answered;
 pub use casting::{BuiltInValues, Casting, CastingMold, Fitted, FittedChange, Splice};
-pub use find::{RecordError, RecordMismatch, Recorded, find, open};
+pub use find::{RecordError, RecordMismatch, Recorded, at, find, open};
 pub use status::{FileStatus, Status, status};
 
 /// The program's own directory in a project.

@@ -131,7 +131,7 @@ pub struct EditRequest {
     pub set: Vec<(String, Data)>,
     /// Lists at keys, and the elements to add.
     pub add: Vec<(String, Data)>,
-    /// Keys of tables and texts of lists to remove.
+    /// Keys of tables and texts of lists to remove; `true` removes the key itself.
     pub remove: Vec<(String, Data)>,
     /// The part that two texts of a list share if they mean the same thing.
     pub same: Option<Regex>,
@@ -256,6 +256,13 @@ impl Planner<'_> {
         for (key, wanted) in entries {
             let deeper = [path, std::slice::from_ref(key)].concat();
             let names: Vec<&str> = match wanted {
+                // The key itself goes.
+                Data::Flag(true) => {
+                    if self.at(&deeper).is_some() {
+                        self.push(EditOp::RemoveKey(path.to_vec(), key.clone()));
+                    }
+                    continue;
+                }
                 Data::Table(entries) => {
                     self.remove(&deeper, entries);
                     continue;

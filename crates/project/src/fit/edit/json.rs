@@ -3,8 +3,12 @@
 use super::data::{Data, EditOp};
 use super::error::EditError;
 use super::insert_position;
-use jsonc_parser::ParseOptions;
+use super::lines::{into_braces, is_airy, line_end, line_start, out_of_braces, without_lines};
+use jsonc_parser::ast::Value;
+use jsonc_parser::common::Ranged;
 use jsonc_parser::cst::{CstInputValue, CstLeafNode, CstNode, CstObject, CstRootNode};
+use jsonc_parser::{CollectOptions, ParseOptions, parse_to_ast};
+use std::ops::Range;
 
 fn parsed(text: &str) -> Result<CstRootNode, EditError> {
     CstRootNode::parse(text, &ParseOptions::default()).map_err(|error| EditError::Parser(error.to_string()))
@@ -16,6 +20,9 @@ pub(super) fn read(text: &str) -> Result<Data, EditError> {
 }
 
 pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
+    if let Some(made) = by_lines(text, step) {
+        return Ok(made);
+    }
     let root = parsed(text)?;
     let lost = || EditError::Lost;
     match step {
@@ -55,6 +62,110 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
         }
     }
     Ok(root.to_string())
+}
+
+/// Makes a step in the text alone, where that keeps its style: what is on one line stays there, and what goes takes
+/// its lines along.
+fn by_lines(text: &str, step: &EditOp) -> Option<String> {
+    let parsed = parse_to_ast(text, &CollectOptions::default(), &ParseOptions::default()).ok()?;
+    let root = parsed.value?;
+    let find = |path: &[String]| {
+        path.iter().try_fold(&root, |value, key| {
+            let properties = &value.as_object()?.properties;
+            properties.iter().find(|property| property.name.as_str() == key).map(|property| &property.value)
+        })
+    };
+    let range = |value: &Value<'_>| value.range().start..value.range().end;
+    let is_line = |span: &Range<usize>| !text[span.clone()].contains('\n');
+    let properties = |value: &Value<'_>| -> Option<Vec<Range<usize>>> {
+        let all = value.as_object()?.properties.iter();
+        Some(all.map(|property| property.range.start..property.range.end).collect())
+    };
+    match step {
+        EditOp::Insert(path, key, value) => {
+            let object = find(path)?;
+            let span = range(object);
+            let is_empty = properties(object)?.is_empty();
+            let applies = is_line(&span) && (!is_empty || is_line(&(0..text.trim_end().len())));
+            let airy = is_airy(if is_empty { text } else { &text[span.clone()] });
+            let colon = if airy { ": " } else { ":" };
+            let new = format!("{}{colon}{}", Data::Text(key.clone()), flat(value, airy));
+            applies.then(|| into_braces(text, &span, is_empty, &new))
+        }
+        EditOp::Append(path, value) => {
+            let list = find(path)?;
+            let span = range(list);
+            let is_empty = list.as_array()?.elements.is_empty();
+            let applies = is_line(&span) && (!is_empty || is_line(&(0..text.trim_end().len())));
+            let airy = is_airy(if is_empty { text } else { &text[span.clone()] });
+            applies.then(|| into_braces(text, &span, is_empty, &flat(value, airy)))
+        }
+        EditOp::Replace(path, value) => {
+            let (_, above) = path.split_last()?;
+            let (object, span) = (range(find(above)?), range(find(path)?));
+            let new = flat(value, is_airy(&text[object.clone()]));
+            is_line(&object).then(|| format!("{}{new}{}", &text[..span.start], &text[span.end..]))
+        }
+        EditOp::RemoveKey(path, key) => {
+            let object = find(path)?;
+            let at = object.as_object()?.properties.iter().position(|own| own.name.as_str() == key)?;
+            without(text, &range(object), &properties(object)?, at)
+        }
+        EditOp::RemoveElement(path, at) => {
+            let list = find(path)?;
+            let spans: Vec<Range<usize>> = list.as_array()?.elements.iter().map(range).collect();
+            without(text, &range(list), &spans, *at)
+        }
+        EditOp::ReplaceElement(..) => None,
+    }
+}
+
+/// Removes an entry: from its line, or with its lines and the comment that touches them.
+fn without(text: &str, braces: &Range<usize>, spans: &[Range<usize>], at: usize) -> Option<String> {
+    let span = spans.get(at)?;
+    if !text[braces.clone()].contains('\n') {
+        return Some(out_of_braces(text, braces, spans, at));
+    }
+    let start = line_start(text, span.start);
+    let rest = &text[span.end..line_end(text, span.end)];
+    let behind = rest.trim_start().trim_start_matches(',').trim_start();
+    if !text[start..span.start].trim().is_empty() || !(behind.is_empty() || behind.starts_with("//")) {
+        return None;
+    }
+    let has_comma = rest.trim_start().starts_with(',');
+    let made = without_lines(text, span, "//");
+    let before = at.checked_sub(1).and_then(|before| spans.get(before));
+    let made = match before {
+        // The one before is the last one now.
+        Some(before) if at + 1 == spans.len() && !has_comma => {
+            let comma = before.end + made[before.end..].find(',')?;
+            format!("{}{}", &made[..comma], &made[comma + 1..])
+        }
+        _ => made,
+    };
+    // An object with nothing in it is on one line.
+    let open = braces.start + 1;
+    let inner = made[open..].len() - made[open..].trim_start().len();
+    let is_empty = spans.len() == 1 && made[open + inner..].starts_with(['}', ']']);
+    Some(if is_empty { format!("{}{}", &made[..open], &made[open + inner..]) } else { made })
+}
+
+/// Returns a value on one line, with spaces or without.
+fn flat(data: &Data, airy: bool) -> String {
+    let (comma, colon) = if airy { (", ", ": ") } else { (",", ":") };
+    match data {
+        Data::List(values) => {
+            format!("[{}]", values.iter().map(|value| flat(value, airy)).collect::<Vec<_>>().join(comma))
+        }
+        Data::Table(entries) => {
+            let entry = |(key, value): &(String, Data)| {
+                format!("{}{colon}{}", Data::Text(key.clone()), flat(value, airy))
+            };
+            let inner = entries.iter().map(entry).collect::<Vec<_>>().join(comma);
+            if airy && !inner.is_empty() { format!("{{ {inner} }}") } else { format!("{{{inner}}}") }
+        }
+        other => other.to_string(),
+    }
 }
 
 fn node(root: &CstRootNode, path: &[String]) -> Option<CstNode> {

@@ -7,6 +7,7 @@
 mod data;
 mod error;
 mod json;
+mod lines;
 mod toml;
 mod yaml;
 

@@ -2,8 +2,9 @@
 
 use super::data::{Data, EditOp};
 use super::error::EditError;
-use super::insert_position;
-use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
+use super::lines::{behind_line, comment_start, into_braces, line_start, out_of_braces, without_lines};
+use std::ops::Range;
+use toml_edit::{Array, Document, DocumentMut, InlineTable, Item, Key, Table, TableLike, Value};
 
 pub(super) fn read(text: &str) -> Result<Data, EditError> {
     let table: toml::Table =
@@ -27,6 +28,9 @@ fn data(value: toml::Value) -> Data {
 }
 
 pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
+    if let Some(made) = by_lines(text, step)? {
+        return Ok(made);
+    }
     let mut document: DocumentMut =
         text.parse().map_err(|error: toml_edit::TomlError| EditError::Parser(error.message().to_owned()))?;
     let lost = || EditError::Lost;
@@ -123,14 +127,173 @@ fn insert(table: &mut Table, key: &str, value: &Data, is_root: bool) {
         table.insert(key, Item::Table(new));
         return;
     }
-    let keys: Vec<String> =
-        table.iter().filter(|(_, item)| item.is_value()).map(|(key, _)| key.to_owned()).collect();
-    let keys: Vec<&str> = keys.iter().map(String::as_str).collect();
-    // The order of top-level tables has a meaning.
-    let is_last = is_root || insert_position(&keys, key) == keys.len();
     table.insert(key, Item::Value(plain(value)));
-    if !is_last {
-        table.sort_values();
+}
+
+/// A key of a table with its value, as they are written.
+struct Entry {
+    /// The first part of the key.
+    key: String,
+    span: Range<usize>,
+}
+
+/// Makes a step by changing lines and nothing else, where the text allows it: keys of tables with a header or of
+/// the whole document, and of inline tables.
+fn by_lines(text: &str, step: &EditOp) -> Result<Option<String>, EditError> {
+    let document: Document<&str> =
+        Document::parse(text).map_err(|error| EditError::Parser(error.message().to_owned()))?;
+    let (path, key) = match step {
+        EditOp::Insert(path, key, _) | EditOp::RemoveKey(path, key) => (path, key),
+        _ => return Ok(None),
+    };
+    let found = path.iter().try_fold(document.as_item(), |item, key| item.as_table_like()?.get(key));
+    match (step, found) {
+        (EditOp::Insert(_, _, value), Some(Item::Value(Value::InlineTable(table)))) => {
+            let Some(span) = table.span() else { return Ok(None) };
+            let new = format!("{} = {}", Key::new(key.as_str()).display_repr(), plain(value));
+            Ok(Some(into_braces(text, &span, table.is_empty(), &new)))
+        }
+        (EditOp::Insert(_, _, value), Some(Item::Table(table))) => {
+            let becomes_header = matches!(value, Data::Table(_)) && (path.is_empty() || table.is_implicit());
+            if becomes_header || table.is_dotted() || (table.is_implicit() && !path.is_empty()) {
+                return Ok(None);
+            }
+            let entries = entries(table);
+            let new = format!("{} = {}", Key::new(key.as_str()).display_repr(), plain(value));
+            Ok(insert_line(text, table, &entries, key, &new, path.is_empty()))
+        }
+        (EditOp::RemoveKey(..), Some(Item::Table(table))) => {
+            let Some((own, item)) = table.get_key_value(key) else { return Ok(None) };
+            let span = match item {
+                Item::Value(value) => own.span().zip(value.span()).map(|(key, value)| key.start..value.end),
+                _ => None,
+            };
+            Ok(match (span, item) {
+                (Some(span), _) => Some(without_lines(text, &span, "#")),
+                (None, Item::Table(_) | Item::ArrayOfTables(_)) => without_tables(text, &document, item),
+                _ => None,
+            })
+        }
+        (EditOp::RemoveKey(..), Some(Item::Value(Value::InlineTable(table)))) => {
+            let Some(braces) = table.span() else { return Ok(None) };
+            let spans: Vec<Range<usize>> = table
+                .iter()
+                .filter_map(|(name, _)| table.get_key_value(name))
+                .filter_map(|(own, item)| Some(own.span()?.start..item.span()?.end))
+                .collect();
+            let at = table.iter().position(|(name, _)| name == key);
+            let (Some(at), true) = (at, spans.len() == table.len()) else { return Ok(None) };
+            Ok(Some(out_of_braces(text, &braces, &spans, at)))
+        }
+        _ => Ok(None),
+    }
+}
+
+/// Removes the tables of an item, each from the comment that touches its header to that of the next table.
+fn without_tables(text: &str, document: &Document<&str>, removed: &Item) -> Option<String> {
+    fn headers(item: &Item, all: &mut Vec<usize>) -> Option<()> {
+        match item {
+            Item::Table(table) => {
+                if table.is_dotted() {
+                    return None;
+                }
+                if !table.is_implicit() {
+                    all.push(table.span()?.start);
+                }
+                table.iter().try_for_each(|(_, item)| headers(item, all))
+            }
+            Item::ArrayOfTables(tables) => tables.iter().try_for_each(|table| {
+                all.push(table.span()?.start);
+                table.iter().try_for_each(|(_, item)| headers(item, all))
+            }),
+            _ => Some(()),
+        }
+    }
+    let (mut own, mut all) = (Vec::new(), Vec::new());
+    headers(removed, &mut own)?;
+    for (_, item) in document.iter() {
+        // Dotted keys have no header, and end no table.
+        if !matches!(item, Item::Table(table) if table.is_dotted()) {
+            headers(item, &mut all)?;
+        }
+    }
+    all.sort_unstable();
+    let begin = |at: &usize| comment_start(text, line_start(text, *at), "#");
+    let mut made = text.to_owned();
+    for at in (0..all.len()).rev().filter(|at| own.contains(&all[*at])) {
+        let start = begin(&all[at]);
+        let end = all.get(at + 1).map_or(text.len(), begin);
+        made.replace_range(start..end.min(made.len()), "");
+        if start == made.len() {
+            made.truncate(made.trim_end().len());
+            made.push_str(if made.is_empty() { "" } else { "\n" });
+        }
+    }
+    Some(made)
+}
+
+/// Returns the keys of a table that are written below its header, in the order of the text.
+fn entries(table: &Table) -> Vec<Entry> {
+    fn collect(table: &dyn TableLike, first: Option<&str>, all: &mut Vec<Entry>) {
+        for (name, item) in table.iter() {
+            let Some(own) = table.get_key_value(name).and_then(|(key, _)| key.span()) else { continue };
+            let key = first.unwrap_or(name);
+            match item {
+                Item::Table(inner) if inner.is_dotted() => collect(inner, Some(key), all),
+                Item::Value(value) => {
+                    if let Some(value) = value.span() {
+                        all.push(Entry { key: key.to_owned(), span: own.start..value.end });
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+    let mut all = Vec::new();
+    collect(table, None, &mut all);
+    all.sort_by_key(|entry| entry.span.start);
+    all
+}
+
+/// Inserts a line with a key: in order if all keys are in order, else after the last one.
+fn insert_line(
+    text: &str,
+    table: &Table,
+    entries: &[Entry],
+    key: &str,
+    new: &str,
+    is_root: bool,
+) -> Option<String> {
+    let is_sorted = !is_root && entries.len() > 1 && entries.is_sorted_by(|a, b| a.key <= b.key);
+    let before = match is_sorted {
+        true => entries.iter().rposition(|entry| entry.key.as_str() <= key),
+        false => entries.len().checked_sub(1),
+    };
+    if let Some(at) = before {
+        let entry = &entries[at];
+        let start = line_start(text, entry.span.start);
+        let head = &text[start..entry.span.start];
+        let indentation = &head[..head.len() - head.trim_start().len()];
+        return Some(behind_line(text, entry.span.end, &format!("{indentation}{new}")));
+    }
+    if let Some(first) = entries.first().filter(|_| is_sorted) {
+        // A comment directly above the first key belongs to it, or to its block.
+        let above = comment_start(text, line_start(text, first.span.start), "#");
+        let at =
+            if text[..above].trim_end().ends_with(']') { above } else { line_start(text, first.span.start) };
+        return Some(format!("{}{new}\n{}", &text[..at], &text[at..]));
+    }
+    match table.span() {
+        Some(header) if !is_root => Some(behind_line(text, header.start, new)),
+        // Only tables, or nothing: keys of the document come first, behind a comment that stands alone.
+        _ => {
+            let comment: usize =
+                text.split_inclusive('\n').take_while(|line| line.starts_with('#')).map(str::len).sum();
+            let alone = text[comment..].starts_with('\n') || text[comment..].is_empty();
+            let at = if alone { (comment + 1).min(text.len()) } else { 0 };
+            let gap = if text[at..].trim().is_empty() { "" } else { "\n" };
+            Some(format!("{}{new}\n{gap}{}", &text[..at], &text[at..]))
+        }
     }
 }
 

@@ -3,13 +3,17 @@
 
 use super::data::{Data, EditOp};
 use super::error::EditError;
+use super::lines::{line_end, line_start, without_lines};
 use granit_parser::{Event, Parser};
+use std::borrow::Cow;
 use std::ops::Range;
 
 pub(super) fn read(text: &str) -> Result<Data, EditError> {
     if text.lines().all(|line| line.trim().is_empty() || line.trim_start().starts_with('#')) {
         return Ok(Data::Table(Vec::new()));
     }
+    // The parser ends a block scalar with a line break even where the file has none.
+    let text = &*with_closed_scalar(text);
     let value: serde_json::Value = serde_saphyr::from_str(text)
         .map_err(|error| EditError::Parser(error.to_string().lines().next().unwrap_or("").to_owned()))?;
     Ok(match Data::from(value) {
@@ -132,15 +136,6 @@ impl<'t> Tree<'t> {
     }
 }
 
-/// Returns the end of the line that holds the byte at `at`, before its line feed.
-fn line_end(text: &str, at: usize) -> usize {
-    text[at..].find('\n').map_or(text.len(), |end| at + end)
-}
-
-fn line_start(text: &str, at: usize) -> usize {
-    text[..at].rfind('\n').map_or(0, |end| end + 1)
-}
-
 fn column(text: &str, at: usize) -> usize {
     at - line_start(text, at)
 }
@@ -160,7 +155,50 @@ fn behind(text: &str, end: usize, lines: &str) -> String {
     spliced(text, end..end, &format!("\n{}", lines.trim_end_matches('\n')))
 }
 
+/// Returns the text with its last value kept as it is if lines follow: a block scalar that ends the file without a
+/// line break has none in its value (YAML 1.2.2, 8.1.1.2).
+fn with_closed_scalar(text: &str) -> Cow<'_, str> {
+    if text.ends_with('\n') || text.is_empty() {
+        return Cow::Borrowed(text);
+    }
+    let depth = |line: &str| line.len() - line.trim_start().len();
+    let mut least = usize::MAX;
+    for (start, line) in text
+        .split_inclusive('\n')
+        .scan(0, |at, line| {
+            *at += line.len();
+            Some((*at - line.len(), line.trim_end()))
+        })
+        .collect::<Vec<_>>()
+        .into_iter()
+        .rev()
+    {
+        let head = line.split(" #").next().unwrap_or(line).trim_end();
+        let marks =
+            head.len() - head.trim_end_matches(|c: char| c.is_ascii_digit() || "+-".contains(c)).len();
+        let (head, marks) = head.split_at(head.len() - marks);
+        let opens = [": |", ": >", "- |", "- >"].iter().any(|end| head.ends_with(end));
+        if opens && least > depth(line) {
+            let at = start + head.len();
+            let digits: String = marks.chars().filter(char::is_ascii_digit).collect();
+            return Cow::Owned(format!("{}{digits}-{}", &text[..at], &text[at + marks.len()..]));
+        }
+        if !line.trim().is_empty() {
+            least = least.min(depth(line));
+        }
+        if least == 0 {
+            break;
+        }
+    }
+    Cow::Borrowed(text)
+}
+
 pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
+    let closed = match step {
+        EditOp::Insert(..) | EditOp::Append(..) => with_closed_scalar(text),
+        _ => Cow::Borrowed(text),
+    };
+    let text = &*closed;
     let style = Style::of(text);
     let Some(root) = Tree::of(text)? else {
         return match step {
@@ -194,6 +232,9 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
                 let at = entries.iter().position(|(own, ..)| own == key).ok_or(EditError::Style)?;
                 let spans: Vec<_> =
                     entries.iter().map(|(_, key, node)| key.start..node.span.end.max(key.end)).collect();
+                if !*flow && spans.len() == 1 {
+                    return emptied(text, &root, path, &spans[0], "{}");
+                }
                 take_out(text, *flow, &spans, at)
             }
             _ => Err(EditError::Style),
@@ -202,6 +243,9 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
             NodeKind::List(flow, elements) => {
                 let begin = |node: &Node| if *flow { node.span.start } else { dash(text, node) };
                 let spans: Vec<_> = elements.iter().map(|node| begin(node)..node.span.end).collect();
+                if !*flow && spans.len() == 1 {
+                    return emptied(text, &root, path, &spans[0], "[]");
+                }
                 take_out(text, *flow, &spans, *at)
             }
             _ => Err(EditError::Style),
@@ -211,7 +255,13 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
 
 /// Returns the position of the dash before an element.
 fn dash(text: &str, element: &Node) -> usize {
-    text[..element.span.start].rfind('-').unwrap_or(element.span.start)
+    // The indicator of a block scalar may hold a dash too.
+    let is_free = |at: usize| {
+        let (before, after) = (text[..at].chars().next_back(), text[at + 1..].chars().next());
+        before.is_none_or(char::is_whitespace) && after.is_none_or(char::is_whitespace)
+    };
+    let mut dashes = text[..element.span.start].rmatch_indices('-').map(|(at, _)| at);
+    dashes.find(|at| is_free(*at)).unwrap_or(element.span.start)
 }
 
 fn insert(text: &str, style: &Style, table: &Node, key: &str, value: &Data) -> Result<String, EditError> {
@@ -298,12 +348,35 @@ fn take_out(text: &str, flow: bool, spans: &[Range<usize>], at: usize) -> Result
         };
         return Ok(spliced(text, place, ""));
     }
-    // A block with nothing left in it would be nothing at all, and no empty table or list.
-    if spans.len() == 1 || !begins_line(text, span.start) {
+    if !begins_line(text, span.start) {
         return Err(EditError::Style);
     }
-    let end = line_end(text, span.end);
-    Ok(spliced(text, line_start(text, span.start)..(end + 1).min(text.len()), ""))
+    Ok(without_lines(text, &span, "#"))
+}
+
+/// Removes the only entry of a block: what holds it is an empty table or list then.
+fn emptied(
+    text: &str,
+    root: &Node,
+    path: &[String],
+    span: &Range<usize>,
+    empty: &str,
+) -> Result<String, EditError> {
+    if !begins_line(text, span.start) {
+        return Err(EditError::Style);
+    }
+    let made = without_lines(text, span, "#");
+    let Some((key, above)) = path.split_last() else { return Ok(made) };
+    let holder = above.iter().try_fold(root, |node, key| match &node.kind {
+        NodeKind::Map(_, entries) => entries.iter().find(|(own, ..)| own == key).map(|(.., node)| node),
+        _ => None,
+    });
+    let Some(NodeKind::Map(false, entries)) = holder.map(|node| &node.kind) else {
+        return Err(EditError::Style);
+    };
+    let (_, place, _) = entries.iter().find(|(own, ..)| own == key).ok_or(EditError::Style)?;
+    let colon = place.end + made[place.end..].find(':').ok_or(EditError::Style)? + 1;
+    Ok(spliced(&made, colon..colon, &format!(" {empty}")))
 }
 
 /// The formatting of a file.
