@@ -5,10 +5,10 @@ use std::collections::HashSet;
 use tinmold_mold::{Mold, Part, Usage, codes};
 use tinmold_notation::{Finding, Span, sort_findings};
 use tinmold_project::answers::{AnswerSource, Answers, BuiltIns, Given, Offers, Session, parse_text};
-use tinmold_project::cover;
 use tinmold_project::fit::{FitError, Fitting, OnClash, as_cast, joint};
 use tinmold_project::plan::{Limits, Plan, PlanError};
 use tinmold_project::verify::{VerifiedPlan, VerifyError};
+use tinmold_project::write::cover;
 
 /// Checks a mold with its parts: all of [`Mold::check`], and every part on projects in which every
 /// two choices of the mold meet.

@@ -8,9 +8,9 @@ use common::{package, session};
 use tinmold_mold::{Content, Mold, MoldError};
 use tinmold_notation::Finding;
 use tinmold_project::answers::Offers;
-use tinmold_project::cover;
 use tinmold_project::plan::{Limits, Plan, PlanError};
 use tinmold_project::verify::VerifyError;
+use tinmold_project::write::cover;
 
 /// Everything that loading and checking find.
 fn findings(manifest: &str, files: &[(&str, &str)]) -> Vec<Finding> {

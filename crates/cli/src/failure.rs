@@ -8,13 +8,13 @@ use std::fmt::Write;
 use std::path::Path;
 use tinmold_mold::{MoldError, Package, PackageError, built_in_names};
 use tinmold_notation::{Finding, did_you_mean};
-use tinmold_project::cover::Uncovered;
 use tinmold_project::fit::FitError;
 use tinmold_project::plan::{Plan, PlanError};
 use tinmold_project::record::{RecordError, RecordMismatch};
 use tinmold_project::steps::{ChoiceError, StepError};
 use tinmold_project::verify::VerifyError;
 use tinmold_project::write::WriteError;
+use tinmold_project::write::cover::Uncovered;
 use tinmold_shelf::{AddressError, NetworkError, ShelfError, SourceError};
 
 /// Something that ends the program with another code than 0.

@@ -18,7 +18,6 @@
 //! ```
 
 pub mod answers;
-pub mod cover;
 pub mod fit;
 pub mod plan;
 pub mod preflight;

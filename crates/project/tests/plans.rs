@@ -6,9 +6,9 @@ use common::{mold, session};
 use tinmold_mold::{Content, File, Mold};
 use tinmold_platform::paths::PathError;
 use tinmold_project::answers::Offers;
-use tinmold_project::cover;
 use tinmold_project::plan::{EntryKind, Limits, Plan, PlanError, Rendered};
 use tinmold_project::verify::{UnsafeReason, VerifyError};
+use tinmold_project::write::cover;
 
 const PIERS: &str = r#"
 [[question]]

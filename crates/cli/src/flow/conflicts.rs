@@ -5,9 +5,9 @@ use crate::stop::Stop;
 use crate::text::diff::{InTheWay, difference};
 use crate::text::style::{NAME, safe};
 use crate::ui::Prompter;
-use tinmold_project::cover;
-use tinmold_project::fit::Change;
 use tinmold_project::verify::VerifiedPlan;
+use tinmold_project::write::Change;
+use tinmold_project::write::cover;
 use tinmold_project::write::{Choice, Inspection, WriteError};
 
 /// Decides about every file that is in the way: as the command line says, or by asking.

@@ -13,11 +13,11 @@ use std::io::IsTerminal;
 use std::path::Path;
 use std::time::Duration;
 use tinmold_platform::process::Ended;
-use tinmold_project::cover::is_in_repository;
 use tinmold_project::steps::{
     OfferedStep, StepChoice, StepCommand, StepObserver, StepReport, StepResult, run_steps,
 };
 use tinmold_project::write::Observer;
+use tinmold_project::write::cover::is_in_repository;
 
 /// The results of the steps.
 pub struct Finished {
@@ -82,7 +82,7 @@ pub fn run_chosen(choice: &StepChoice, root: &Path, global: GlobalOptions) -> Fi
     let in_repository = is_in_repository(root);
     let is_open = |step: &&OfferedStep| {
         let is_git = matches!(step.run, StepCommand::Git(_));
-        !is_done(&done, step) && !step.proof && !(is_git && in_repository)
+        !(is_done(&done, step) || step.proof || (is_git && in_repository))
     };
     let left = choice.steps.iter().filter(is_open).cloned().collect();
     let interrupted = view.watch.is_cancelled();

@@ -111,7 +111,7 @@ impl Package {
 
 /// Returns true if the text holds a character of Unicode's category Cc.
 fn has_control_character(text: &str) -> bool {
-    text.bytes().any(|byte| byte < 0x20 || byte >= 0x7f) && text.chars().any(char::is_control)
+    text.bytes().any(|byte| !(0x20..0x7f).contains(&byte)) && text.chars().any(char::is_control)
 }
 
 impl File {

@@ -7,13 +7,13 @@ use super::joint::{self, Put};
 use crate::answers::Answers;
 use crate::plan::{Limits, Plan};
 use crate::verify::VerifiedPlan;
+use crate::write::Change;
 use std::collections::BTreeMap;
 use std::io::Read;
 use std::path::Path;
 use std::sync::Arc;
 use tinmold_mold::{Holds, Part, PartEdit, PartJoint, Piece, Snippet, codes, formats};
 use tinmold_notation::{Finding, Position, Span, Values};
-use tinmold_platform::digest::{Digest, digest_of};
 use tinmold_platform::paths::portable_path;
 use tinmold_platform::read_dir::EntryKind;
 use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
@@ -42,24 +42,6 @@ pub struct InFile<T> {
     pub what: T,
     /// The manifest and the span that ask for it.
     pub at: (Arc<str>, Span),
-}
-
-/// A file before and after.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Change {
-    /// The path in the project.
-    pub path: String,
-    /// The text before.
-    pub before: String,
-    /// The text after.
-    pub after: String,
-}
-
-impl Change {
-    /// Returns the state that the file must still have at the write.
-    pub(super) fn expected(&self) -> (String, Option<Digest>) {
-        (self.path.clone(), Some(digest_of(self.before.as_bytes())))
-    }
 }
 
 /// A change that cannot be applied.

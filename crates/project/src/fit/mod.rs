@@ -16,6 +16,8 @@ mod write;
 
 pub use clash::OnClash;
 pub use error::{FitError, TextProblem, UnsafePath};
-pub use fitting::{Change, Fitting, InFile, Missing, ReadFile, as_cast, belongs, in_folder};
+pub use fitting::{Fitting, InFile, Missing, ReadFile, as_cast, belongs, in_folder};
 pub use undo::{Undo, UndoError, UndoProblem};
 pub use write::Fit;
+
+pub use crate::write::Change;

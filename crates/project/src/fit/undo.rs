@@ -1,11 +1,10 @@
 //! Taking the last fit back, as long as its files are as it left them.
 
 use super::error::{LARGEST, UnsafePath};
-use super::fitting::Change;
 use super::splice;
 use super::write::stage_change;
 use crate::record::{CASTING, DIGESTS, Fitted, Recorded};
-use crate::write::{Journals, LockedFolder, Observer, Staging, WriteError, stage_record};
+use crate::write::{Change, Journals, LockedFolder, Observer, Staging, WriteError, stage_record};
 use std::collections::BTreeMap;
 use std::io::Read;
 use tinmold_platform::digest::digest_of;

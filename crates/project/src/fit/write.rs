@@ -1,12 +1,12 @@
 //! Writes a fit into the project: new files, changed files and the record, all or none.
 
-use super::fitting::{Change, Fitting};
+use super::fitting::Fitting;
 use super::splice;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, CastingMold, DIGESTS, Fitted, FittedChange, Recorded, answered};
 use crate::write::{
-    Choice, Inspection, Item, Journals, LockedFolder, MoreLines, Observer, Selection, Staging, WriteError,
-    WriteSummary, select, stage, stage_record,
+    Change, Choice, Inspection, Item, Journals, LockedFolder, MoreLines, Observer, Selection, Staging,
+    WriteError, WriteSummary, select, stage, stage_record,
 };
 use std::collections::BTreeMap;
 use std::io::{Read, Write};

@@ -1,8 +1,8 @@
 //! Why nothing was written.
 
+use super::cover::Uncovered;
 use super::decision::Conflict;
 use super::state::BlockReason;
-use crate::cover::Uncovered;
 use crate::plan::PlanError;
 use crate::record::RecordError;
 use std::path::PathBuf;

@@ -1,6 +1,8 @@
 //! Writes a plan into a folder that exists.
 
 use super::apply::LockedFolder;
+use super::change::Change;
+use super::cover;
 use super::decision::{Choice, WriteSummary};
 use super::error::WriteError;
 use super::inspect::Inspection;
@@ -9,8 +11,6 @@ use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
 use super::staging::Staging;
 use super::state::FileState;
-use crate::cover;
-use crate::fit::Change;
 use crate::plan::EntryKind;
 use crate::record::{self, CASTING, Casting, DIGESTS, FOLDER, RecordError, Recorded};
 use crate::verify::VerifiedPlan;

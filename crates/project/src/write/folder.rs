@@ -1,12 +1,12 @@
 //! Writes a plan into a new folder: staged beside it, and moved there with one rename.
 
+use super::cover;
 use super::decision::WriteSummary;
 use super::error::WriteError;
 use super::inspect::Inspection;
 use super::journals::{Journal, Journals, WriteKind, random_name};
 use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
-use crate::cover;
 use crate::plan::EntryKind;
 use crate::record::Casting;
 use crate::verify::VerifiedPlan;

@@ -1,9 +1,9 @@
 //! Compares a plan with the destination.
 
+use super::cover::IgnoreLine;
 use super::decision::Conflict;
 use super::error::{WriteError, collect};
 use super::state::{BlockReason, FileState};
-use crate::cover::IgnoreLine;
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
 use crate::verify::VerifiedPlan;
 use std::fs;

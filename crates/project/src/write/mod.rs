@@ -9,6 +9,8 @@
 
 mod apply;
 mod archive;
+mod change;
+pub mod cover;
 mod decision;
 mod error;
 mod existing;
@@ -25,6 +27,7 @@ mod state;
 
 pub(crate) use apply::LockedFolder;
 pub use archive::{ArchiveFormat, write_archive};
+pub use change::Change;
 pub use decision::{Choice, Conflict, WriteSummary};
 pub use error::WriteError;
 pub(crate) use existing::{MoreLines, Selection, select};

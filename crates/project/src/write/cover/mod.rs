@@ -7,10 +7,12 @@
 mod patterns;
 mod repository;
 
-use crate::fit::Change;
+use super::change::Change;
+use super::decision::Choice;
+use super::inspect::Inspection;
+use super::state::FileState;
 use crate::plan::{Plan, Rendered};
 use crate::verify::VerifiedPlan;
-use crate::write::{Choice, FileState, Inspection};
 use patterns::{GitPatterns, git_ignores, image_ignores};
 use repository::Repository;
 use std::borrow::Cow;
