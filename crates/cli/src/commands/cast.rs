@@ -26,7 +26,7 @@ use tinmold_project::answers::{Answers, Session, full_sheet};
 use tinmold_project::fit::as_cast;
 use tinmold_project::plan::Plan;
 use tinmold_project::review::{self, Review};
-use tinmold_project::steps::StepChoice;
+use tinmold_project::steps::{ReadText, StepChoice};
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary};
 use tinmold_shelf::{Picker, Shelves};
@@ -215,8 +215,11 @@ impl<'a> Cast<'a> {
         let vouch = self.args.vouch.as_deref();
         let read = as_cast(plan);
         let read = |path: &str| read(path).ok()?.ok();
+        // Where no step can run, no one sees what it would run.
+        let is_shown = !self.args.answers.unattended || self.args.finish.is_some();
+        let read: Option<ReadText<'_>> = if is_shown { Some(&read) } else { None };
         let mut steps =
-            StepChoice::new(self.mold, &plan.answers.values, &read, true, vouch, state::is_vouched)
+            StepChoice::new(self.mold, &plan.answers.values, read, true, vouch, state::is_vouched)
                 .map_err(failed)?;
         match (ticked, &self.args.finish) {
             (Some(names), _) => steps.select_only(names),

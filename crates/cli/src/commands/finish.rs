@@ -32,8 +32,8 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let read = |path: &str| read(path).ok()?.ok();
     let is_own = state::is_own(&recorded.root);
     let vouch = args.vouch.as_deref();
-    let mut steps =
-        StepChoice::new(&mold, &answers.values, &read, is_own, vouch, state::is_vouched).map_err(failed)?;
+    let mut steps = StepChoice::new(&mold, &answers.values, Some(&read), is_own, vouch, state::is_vouched)
+        .map_err(failed)?;
     if args.steps.is_empty() {
         // A step is open until it ran as it is now. Proofs are always offered.
         let done = state::done_steps(&recorded.root);

@@ -198,7 +198,7 @@ fn consent_with_defaults(mold: &Mold, step: &FinishStep) -> Vec<String> {
         let plan = Plan::new(mold, &answers, &Limits::default()).ok()?.verify().ok()?;
         let read = as_cast(&plan);
         let read = |path: &str| read(path).ok()?.ok();
-        resolved(mold, step, &answers.values, &read).ok()
+        resolved(mold, step, &answers.values, Some(&read)).ok()
     });
     if let Some(step) = with_defaults {
         return consent(&step);

@@ -22,6 +22,10 @@ pub fn decide(
     mut prompter: Option<&mut dyn Prompter>,
 ) -> Result<Vec<Choice>, Stop> {
     let choices = choose(plan, inspection, if_present, borrowed_again(&mut prompter))?;
+    // In a new folder there is no ignore file of the user's to change: the write judges the mold's.
+    if inspection.is_new {
+        return Ok(choices);
+    }
     let uncovered = cover::uncovered(plan, Some(inspection), &choices, changes);
     if uncovered.is_empty() {
         return Ok(choices);

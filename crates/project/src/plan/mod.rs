@@ -12,6 +12,7 @@ pub(crate) use render::Rendering;
 use crate::answers::Answers;
 use std::borrow::Cow;
 use std::collections::HashMap;
+use std::sync::LazyLock;
 use std::sync::atomic::{AtomicBool, Ordering};
 use tinmold_mold::{BodyFile, Content, Mold, PackageError, codes, has_tag, name_label};
 use tinmold_notation::{Budget, Finding, Setting, Span, Value, Values, compile_name};
@@ -180,7 +181,9 @@ impl<'m> Plan<'m> {
 
 /// Returns true if a source may use `user.email`, with or without white space at the dot.
 fn names_email(text: &str) -> bool {
-    text.match_indices("email").any(|(at, _)| {
+    static EMAIL: LazyLock<memchr::memmem::Finder<'_>> =
+        LazyLock::new(|| memchr::memmem::Finder::new("email"));
+    EMAIL.find_iter(text.as_bytes()).any(|at| {
         let before = text[..at].trim_end();
         before.strip_suffix('.').is_some_and(|before| before.trim_end().ends_with("user"))
     })

@@ -64,14 +64,15 @@ impl StepChoice {
     /// Offers the steps of a mold for these values. They are ticked as the mold says if someone
     /// vouches for it: `vouch` is a digest that the user gave, `is_vouched` looks a digest up. In a project
     /// that was brought along (`is_own` is false), files may be others than the mold's: only `vouch` counts.
-    /// `read` returns the text of a file of the project.
+    /// `read` returns the text of a file of the project, to show what the steps run of it; without it nothing is
+    /// looked up.
     ///
     /// # Errors
     /// A step cannot be offered, the mold cannot be read, or `vouch` is another digest.
     pub fn new(
         mold: &Mold,
         values: &Values,
-        read: ReadText<'_>,
+        read: Option<ReadText<'_>>,
         is_own: bool,
         vouch: Option<&str>,
         is_vouched: impl FnOnce(&str) -> bool,

@@ -121,12 +121,17 @@ impl OfferedStep {
     }
 }
 
-/// Returns the steps whose conditions hold, proofs last, else in the mold's order.
+/// Returns the steps whose conditions hold, proofs last, else in the mold's order. Without `read` what a step runs
+/// is not looked up: no one is going to see it.
 ///
 /// # Errors
 /// A text that cannot be rendered; an argument that an answer made an option; a directory outside
 /// the project.
-pub fn offered(mold: &Mold, values: &Values, read: ReadText<'_>) -> Result<Vec<OfferedStep>, StepError> {
+pub fn offered(
+    mold: &Mold,
+    values: &Values,
+    read: Option<ReadText<'_>>,
+) -> Result<Vec<OfferedStep>, StepError> {
     let mut steps = Vec::new();
     for step in &mold.finish {
         if let Some(when) = &step.when
@@ -152,7 +157,7 @@ pub fn resolved(
     mold: &Mold,
     step: &FinishStep,
     values: &Values,
-    read: ReadText<'_>,
+    read: Option<ReadText<'_>>,
 ) -> Result<OfferedStep, StepError> {
     let text = |snippet: &Snippet| snippet.render(&mold.shown_scope, values);
     let refused = |reason: UnsafeStep| StepError::Unsafe { name: step.name.clone(), reason };
@@ -187,14 +192,15 @@ pub fn resolved(
         StepCommand::Program(all) => all.first().map_or("", String::as_str),
         StepCommand::Git(_) => "git",
     };
-    let program = match process::find(name) {
-        _ if name.contains(['/', '\\']) => FoundProgram::OfProject(name.to_owned()),
-        Some(path) => FoundProgram::At(path),
-        None => FoundProgram::Missing(name.to_owned()),
+    let program = if name.contains(['/', '\\']) {
+        FoundProgram::OfProject(name.to_owned())
+    } else {
+        let found = read.and_then(|_| process::find(name));
+        found.map_or_else(|| FoundProgram::Missing(name.to_owned()), FoundProgram::At)
     };
-    let code = match &run {
-        StepCommand::Program(all) => project_code(all, &folder, read),
-        StepCommand::Git(_) => ProjectCode::None,
+    let code = match (&run, read) {
+        (StepCommand::Program(all), Some(read)) => project_code(all, &folder, read),
+        _ => ProjectCode::None,
     };
     Ok(OfferedStep {
         program,

@@ -99,6 +99,7 @@ impl Journals {
         stage: &str,
         makes_own: bool,
     ) -> Result<Journal> {
+        debug_assert!(root.path().is_absolute(), "the callers resolve the path");
         let folder = self.folder.as_ref().ok_or_else(|| {
             std::io::Error::new(
                 ErrorKind::NotFound,
@@ -109,7 +110,7 @@ impl Journals {
         let begin = Begin {
             format: FORMAT,
             kind,
-            root: root.path().canonicalize()?.into_os_string(),
+            root: root.path().as_os_str().to_owned(),
             identity: root.itself()?.identity,
             stage: stage.to_owned(),
             makes_own,
@@ -287,14 +288,19 @@ fn is_locked_by_other(file: &File) -> bool {
 #[cfg(unix)]
 fn make_private(folder: &Path) -> Result<()> {
     use std::os::unix::fs::{DirBuilderExt, MetadataExt};
-    if let Some(parent) = folder.parent().filter(|parent| !parent.exists()) {
-        fs::create_dir_all(parent)?;
-    }
-    match fs::DirBuilder::new().mode(0o700).create(folder) {
-        Err(error) if error.kind() == ErrorKind::AlreadyExists => {}
-        other => return other,
-    }
-    let found = fs::symlink_metadata(folder)?;
+    let found = match fs::symlink_metadata(folder) {
+        Err(error) if error.kind() == ErrorKind::NotFound => {
+            if let Some(parent) = folder.parent() {
+                fs::create_dir_all(parent)?;
+            }
+            match fs::DirBuilder::new().mode(0o700).create(folder) {
+                Err(error) if error.kind() == ErrorKind::AlreadyExists => {}
+                other => other?,
+            }
+            fs::symlink_metadata(folder)?
+        }
+        found => found?,
+    };
     if !found.is_dir() || found.uid() != user() || found.mode() & 0o077 != 0 {
         let message = format!("{} must be a directory of yours that no one else can use", folder.display());
         return Err(std::io::Error::new(ErrorKind::PermissionDenied, message));
