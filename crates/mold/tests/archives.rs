@@ -6,7 +6,10 @@ use flate2::write::GzEncoder;
 use proptest::prelude::*;
 use std::fs;
 use tempfile::TempDir;
-use tinmold_mold::package::{ArchiveError, Content, File, Origin, Package, PackageError, open_archive, pack};
+use tinmold_mold::package::{
+    ArchiveError, Content, File, Origin, Package, PackageError, built_in, built_in_names, open_archive, pack,
+};
+use tinmold_platform::digest::digest_of;
 
 /// An archive of these entries: path, kind, what it holds or points to.
 fn archive(entries: &[(&str, tar::EntryType, &str)]) -> Vec<u8> {
@@ -126,4 +129,13 @@ fn a_packed_mold_is_what_it_was() {
     let path = place.path().join("m-1.0.0.tar.gz");
     fs::write(&path, packed()).unwrap();
     assert_eq!(open_archive(&path).unwrap().digest().unwrap(), mold.digest().unwrap());
+}
+
+#[test]
+fn the_digests_of_the_shelf_are_those_of_its_files() {
+    for name in built_in_names() {
+        for file in built_in(name).unwrap().files {
+            assert_eq!(file.digest().unwrap(), digest_of(&file.read().unwrap()), "{name}: {}", file.path);
+        }
+    }
 }

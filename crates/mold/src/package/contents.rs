@@ -121,6 +121,11 @@ impl File {
         Self { path: path.into(), content, mode, digest: OnceLock::new() }
     }
 
+    /// Returns the file with the digest of its bytes, which was computed when the program was built.
+    pub(super) fn with_digest(self, digest: Digest) -> Self {
+        Self { digest: digest.into(), ..self }
+    }
+
     /// Returns the permission bits that the file keeps when it is cast.
     #[must_use]
     pub fn mode(&self) -> u32 {

@@ -316,11 +316,12 @@ pub fn run_on_terminal(command: &mut Command) -> Outcome {
 /// Describes why a command could not be started.
 #[must_use]
 pub fn not_started(command: &Command, error: &std::io::Error) -> Ended {
-    let program = Path::new(command.get_program());
-    let program = program.strip_prefix("/").unwrap_or(program).display();
+    let path = Path::new(command.get_program());
     Ended::NotStarted(match error.kind() {
-        std::io::ErrorKind::NotFound => format!("no program {program} on PATH"),
-        _ => format!("{program}: {error}"),
+        std::io::ErrorKind::NotFound => {
+            format!("no program {} on PATH", path.strip_prefix("/").unwrap_or(path).display())
+        }
+        _ => format!("{}: {error}", path.display()),
     })
 }
 
