@@ -290,6 +290,19 @@ fn secrets_stay_out_of_git_by_gits_own_rules() {
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("r/.gitignore"), "target\r\n/.env\r\n");
     assert!(place.path("r/.env").exists());
+    // A step that takes the cover away gets nothing committed, and no answer from the environment.
+    let place = Place::new();
+    let steps = "[[finish]]\nname = \"uncover\"\nrun = [\"sh\", \"-c\", \"rm .gitignore; env > seen\"]\n\
+        [[finish]]\nname = \"repository\"\ngit = \"First\"\n";
+    place.mold(&format!("{secret}{steps}"), &body);
+    let user = "[user]\nname = Ada\nemail = ada@saltmarsh.example\n";
+    place.write(".home/gitconfig", user);
+    let digest = digest_of(&place);
+    let mut command = place.command();
+    command.args(["cast", "./m", "out", "--unattended", "--finish", "all", "--vouch", &digest]);
+    place.finish(command.env("TINMOLD_ANSWER_TOKEN", "s3cret-of-tern-quay")).says(0, &[]);
+    assert_eq!(git(&place, "out", &["ls-files", ".env", "a"]).out, "a\n");
+    assert!(!place.read("out/seen").contains("s3cret"));
     // A container does not get it either.
     let place = Place::new();
     place.mold(secret, &[&body[..], &[("body/Containerfile", "COPY . .\n")]].concat());
@@ -535,9 +548,9 @@ fn a_cache_is_healed_and_cleaned() {
     place.write(&format!("{cache}/partial/left"), "part").write(&format!("{cache}/files/aa/bb"), "old");
     files("files").iter().chain(&files("partial")).chain(&files("notes")).for_each(|path| old(path));
     let before = place.listing(cache);
-    place.run(&["shelf", "clean", "--dry-run"]).says(0, &["would be removed: 1 "]);
+    place.run(&["shelf", "clean", "--dry-run"]).says(0, &["1 would go"]);
     assert_eq!(place.listing(cache), before);
-    place.run(&["shelf", "clean"]).says(0, &["removed: "]);
+    place.run(&["shelf", "clean"]).says(0, &["1 removed"]);
     drop(server);
     assert_eq!(files("partial"), [""; 0]);
     assert!(!place.path(&format!("{cache}/files/aa/bb")).exists());

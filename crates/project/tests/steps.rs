@@ -47,6 +47,7 @@ fn step(name: &str, arguments: &[&str]) -> OfferedStep {
         asks: None,
         program: FoundProgram::Missing(String::new()),
         code: ProjectCode::None,
+        left_out: Vec::new(),
     }
 }
 

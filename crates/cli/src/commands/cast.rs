@@ -221,6 +221,7 @@ impl<'a> Cast<'a> {
         let mut steps =
             StepChoice::new(self.mold, &plan.answers.values, read, true, vouch, state::is_vouched)
                 .map_err(failed)?;
+        steps.leave_out_local(plan);
         match (ticked, &self.args.finish) {
             (Some(names), _) => steps.select_only(names),
             (None, Some(list)) => steps.tick(list).map_err(failed)?,

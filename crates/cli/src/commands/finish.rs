@@ -2,11 +2,12 @@
 
 use crate::args::FinishArgs;
 use crate::exit::Exit;
-use crate::failure::{Failure, of_choice, of_mismatch, of_record};
+use crate::failure::{Failure, of_choice, of_mismatch, of_plan, of_record};
 use crate::flow::fetch::fetch_recorded;
 use crate::flow::finishing::{identity, run_chosen};
 use crate::flow::recovery;
 use crate::global::GlobalOptions;
+use crate::settings::Settings;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::steps::{consent, offered};
@@ -15,6 +16,7 @@ use crate::ui::{borrowed, prompter};
 use std::path::Path;
 use tinmold_mold::Mold;
 use tinmold_project::fit::in_folder;
+use tinmold_project::plan::Plan;
 use tinmold_project::record;
 use tinmold_project::steps::StepChoice;
 
@@ -34,6 +36,9 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let vouch = args.vouch.as_deref();
     let mut steps = StepChoice::new(&mold, &answers.values, Some(&read), is_own, vouch, state::is_vouched)
         .map_err(failed)?;
+    let limits = Settings::read()?.limits();
+    let plan = Plan::new(&mold, &answers, &limits).map_err(|error| of_plan(error, &mold.package))?;
+    steps.leave_out_local(&plan);
     if args.steps.is_empty() {
         // A step is open until it ran as it is now. Proofs are always offered.
         let done = state::done_steps(&recorded.root);

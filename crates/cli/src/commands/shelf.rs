@@ -258,12 +258,12 @@ fn clean_up(is_dry: bool, global: GlobalOptions) -> Result<Exit, Failure> {
         let removed = if is_dry { (0, 0) } else { molds.shrink(MOST_KEPT, None) };
         lines.push(("kept molds of your projects", (number - removed.0, bytes - removed.1), removed));
     }
-    let word = if is_dry { "would be removed" } else { "removed" };
+    let word = if is_dry { "would go" } else { "removed" };
     let mut out = String::new();
     for (what, kept, removed) in &lines {
         let _ = writeln!(
             out,
-            "{what:<28}  {:>6} {:>10}   {word}: {} {}",
+            "{what:<27}  {:>5} kept, {:>9}   {:>5} {word}, {:>9}",
             kept.0,
             size(kept.1),
             removed.0,

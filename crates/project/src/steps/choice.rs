@@ -1,6 +1,7 @@
 //! The finishing steps that run, and who vouches for them.
 
-use super::offered::{OfferedStep, ReadText, StepError, offered};
+use super::offered::{OfferedStep, ReadText, StepCommand, StepError, offered};
+use crate::plan::Plan;
 use tinmold_mold::{Mold, PackageError};
 use tinmold_notation::{Values, did_you_mean};
 
@@ -91,6 +92,18 @@ impl StepChoice {
         let vouched = vouch.is_some() || (is_own && (built_in || is_vouched(&digest)));
         let ticked = steps.iter().map(|step| vouched && step.tick).collect();
         Ok(Self { steps, ticked, vouched, is_own, origin, digest })
+    }
+
+    /// Leaves the local files of the plan out of a first commit.
+    pub fn leave_out_local(&mut self, plan: &Plan<'_>) {
+        let local = plan.entries.iter().filter(|entry| plan.body(entry).local);
+        let local: Vec<String> = local.map(|entry| entry.path.to_string()).collect();
+        for step in &mut self.steps {
+            // A repository below the project's root holds other paths.
+            if matches!(step.run, StepCommand::Git(_)) && step.folder.is_empty() {
+                step.left_out.clone_from(&local);
+            }
+        }
     }
 
     /// Ticks the steps of a list with commas: names, `all` or `none`.

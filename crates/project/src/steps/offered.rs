@@ -39,6 +39,8 @@ pub struct OfferedStep {
     pub program: FoundProgram,
     /// What it runs of the project's own files.
     pub code: ProjectCode,
+    /// The local files, which a first commit leaves out whatever the ignore files say by then.
+    pub left_out: Vec<String>,
 }
 
 /// The program of a step.
@@ -112,11 +114,17 @@ impl OfferedStep {
         let words = |words: &[&str]| words.iter().map(|word| (*word).to_owned()).collect();
         match &self.run {
             StepCommand::Program(arguments) => vec![arguments.clone()],
-            StepCommand::Git(message) => vec![
-                words(&["git", "init", "--quiet"]),
-                words(&["git", "add", "--all"]),
-                words(&["git", "commit", "--quiet", "--message", message]),
-            ],
+            StepCommand::Git(message) => {
+                let mut all = vec![words(&["git", "init", "--quiet"]), words(&["git", "add", "--all"])];
+                if !self.left_out.is_empty() {
+                    let mut out: Vec<String> =
+                        words(&["git", "rm", "--quiet", "--cached", "--force", "--ignore-unmatch", "--"]);
+                    out.extend(self.left_out.iter().map(|path| format!(":(literal){path}")));
+                    all.push(out);
+                }
+                all.push(words(&["git", "commit", "--quiet", "--message", message]));
+                all
+            }
         }
     }
 }
@@ -205,6 +213,7 @@ pub fn resolved(
     Ok(OfferedStep {
         program,
         code,
+        left_out: Vec::new(),
         name: step.name.clone(),
         label: step.label.clone(),
         run,

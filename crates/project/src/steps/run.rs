@@ -156,6 +156,12 @@ fn carry_out(
                 _ => process::command(name, &folder),
             };
             command.args(arguments.iter().skip(1)).envs(added(step));
+            // Answers may be secrets, and are not for the steps of a mold.
+            for (variable, _) in std::env::vars_os() {
+                if variable.to_string_lossy().starts_with("TINMOLD_ANSWER_") {
+                    command.env_remove(variable);
+                }
+            }
             let outcome = match &step.asks {
                 _ if step.interactive => process::run_on_terminal(&mut command),
                 Some(address) => serve::prove(&mut command, address, step.limit, is_cancelled, each),
@@ -204,8 +210,11 @@ fn git(
         _ => {}
     }
     let mut took = looked.took;
-    for arguments in [&["init", "--quiet"][..], &["add", "--all"]] {
-        let outcome = run(arguments, each);
+    let commands = step.commands();
+    // The last one is the commit, which needs to know the committer.
+    for command in commands.iter().take(commands.len().saturating_sub(1)) {
+        let arguments: Vec<&str> = command.iter().skip(1).map(String::as_str).collect();
+        let outcome = run(&arguments, each);
         took += outcome.took;
         if !outcome.ended.is_success() {
             return (outcome, None);
