@@ -7,7 +7,7 @@ use common::{Place, run_in};
 use std::fs;
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::{TcpListener, TcpStream};
-use std::os::unix::fs::symlink;
+use std::os::unix::fs::{PermissionsExt, symlink};
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
@@ -348,6 +348,7 @@ fn a_typed_secret_goes_into_local_files_only() {
     let minted = env.split(&format!("{secret}:")).nth(1).unwrap().split('@').next().unwrap();
     assert_eq!(env, format!("U=x://{secret}:{minted}@pier\nT={secret}\nN={}\nL={secret}\n", secret.len()));
     assert_eq!(minted.len(), 20);
+    assert_eq!(fs::metadata(place.path("out/.env")).unwrap().permissions().mode() & 0o777, 0o600);
     leaks(&place, "cast");
     // Neither is needed again.
     for args in [&["finish"][..], &["status"], &["fit", "--dry-run"]] {

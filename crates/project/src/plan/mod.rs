@@ -166,10 +166,12 @@ impl<'m> Plan<'m> {
             })
     }
 
-    /// Returns the permission bits of an entry.
+    /// Returns the permission bits of an entry. A file of this machine only is its owner's.
     #[must_use]
     pub fn mode(&self, entry: &Entry<'_>) -> u32 {
-        self.mold.package.files[self.body(entry).file].mode()
+        let body = self.body(entry);
+        let mode = self.mold.package.files[body.file].mode();
+        if body.local { mode & 0o700 } else { mode }
     }
 
     /// Returns the body file that an entry is rendered from.

@@ -122,7 +122,7 @@ impl<'p> Worker<'p> {
             EntryKind::Text | EntryKind::Copy => {}
         }
         let source = &self.plan.mold.package.files[self.plan.body(entry).file];
-        let mode = source.mode();
+        let mode = self.plan.mode(entry);
         if let Rendered::Bytes = self.rendering.render(entry, &mut self.buffer)? {
             let written = self.target.create(path, mode).and_then(|mut file| file.write_all(&self.buffer));
             written.map_err(failed("write"))?;
