@@ -286,7 +286,12 @@ fn secrets_stay_out_of_git_by_gits_own_rules() {
     place.write("r/.gitignore", "target\r\n").write("r/own", "x");
     git(&place, "r", &["init", "--quiet"]);
     let mut terminal = place.terminal(&["cast", "./m", "r", "--if-present", "keep"]);
-    terminal.sees("All set?").types("\r").sees("Add the line /.env to .gitignore?").types("y\r");
+    terminal
+        .sees("+ /.env  in .gitignore")
+        .sees("All set?")
+        .types("\r")
+        .sees("Add the line /.env to .gitignore?")
+        .types("y\r");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("r/.gitignore"), "target\r\n/.env\r\n");
     assert!(place.path("r/.env").exists());

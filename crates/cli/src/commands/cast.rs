@@ -16,6 +16,7 @@ use crate::settings::Settings;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::needs;
+use crate::text::review::exposed;
 use crate::text::style::{BOLD, WARN, count, safe, size};
 use crate::ui::{Prompter, ReviewView, borrowed, prompter};
 use std::fs;
@@ -28,7 +29,7 @@ use tinmold_project::plan::Plan;
 use tinmold_project::review::{self, Review};
 use tinmold_project::steps::{ReadText, StepChoice};
 use tinmold_project::verify::VerifiedPlan;
-use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary};
+use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary, cover};
 use tinmold_shelf::{Picker, Shelves};
 
 pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
@@ -172,7 +173,12 @@ impl<'a> Cast<'a> {
             lacking: self.check.lacking(self.mold, &answers.values),
             steps,
         };
-        Ok(CastDraft { plan, total: sizes.iter().sum(), review })
+        // The lines that ignore files need are shown as the changes that they are.
+        let existing = inspection.as_ref().filter(|inspection| !inspection.is_new);
+        let details = existing.map_or_else(String::new, |inspection| {
+            exposed(&cover::uncovered(&plan, Some(inspection), &[], &[]))
+        });
+        Ok(CastDraft { plan, total: sizes.iter().sum(), review, details })
     }
 
     /// Returns the final answers; mints values.
@@ -325,6 +331,8 @@ struct CastDraft<'m> {
     /// The size of all files in bytes.
     total: u64,
     review: Review,
+    /// What the review says besides.
+    details: String,
 }
 
 impl Draft for CastDraft<'_> {
@@ -334,7 +342,7 @@ impl Draft for CastDraft<'_> {
             title: "What will be written",
             extent: format!("{}, {}", count(self.plan.entries.len(), "file"), size(self.total)),
             least_rows: 6,
-            details: String::new(),
+            details: self.details.clone(),
             file: Box::new(|path| dry_run::text_of(&self.plan, path)),
         })
     }

@@ -5,7 +5,7 @@ use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::global::GlobalOptions;
 use crate::text::fit_report::state_word;
-use crate::text::review::already_there;
+use crate::text::review::{already_there, exposed};
 use crate::text::style::{count, raw, result, result_json, safe, safe_lines, size};
 use crate::text::tree;
 use serde_json::{Value as Json, json};
@@ -16,7 +16,7 @@ use tinmold_notation::did_you_mean;
 use tinmold_project::plan::{EntryKind, Plan, Rendered};
 use tinmold_project::review;
 use tinmold_project::verify::VerifiedPlan;
-use tinmold_project::write::{FileState, Inspection, inspect};
+use tinmold_project::write::{FileState, Inspection, cover, inspect};
 
 pub fn run(
     cast: &CastArgs,
@@ -56,6 +56,7 @@ pub fn run(
         if let Some(inspection) = inspection.as_ref().filter(|inspection| !inspection.is_new) {
             let changes = review::changes(plan, &sizes, Some(inspection));
             say!("{}", already_there(&changes).trim_start());
+            say_text!("{}", exposed(&cover::uncovered(plan, Some(inspection), &[], &[])));
         }
         say_text!("{}", left_out(plan, global.verbose));
         say!("{}, {total}; nothing was written.", count(entries.len(), "file"));

@@ -9,6 +9,9 @@ use crate::ui::Prompter;
 use std::path::Path;
 use tinmold_project::write::{Recovered, Unrecovered, pending, recover};
 
+/// The most paths that are listed of a recovery.
+const MOST_SHOWN: usize = 40;
+
 /// Recovers in the current directory, and in the directories above it.
 pub fn here() {
     let Ok(here) = std::env::current_dir() else { return };
@@ -20,8 +23,10 @@ pub fn here() {
 pub fn at(folder: &Path) -> Result<(), Failure> {
     let beside =
         folder.parent().map(|beside| if beside.as_os_str().is_empty() { Path::new(".") } else { beside });
-    // Most often nothing is left anywhere.
-    if near(&beside.into_iter().chain([folder]).collect::<Vec<_>>()) == 0 || near(&[folder]) == 0 {
+    let is_clear = near(&beside.into_iter().chain([folder]).collect::<Vec<_>>()) == 0
+        // What is left may be of the place beside it only.
+        || recover(&state::journals(), &[folder]).1.is_empty();
+    if is_clear {
         return Ok(());
     }
     let message = "an interrupted write into this folder is not recovered; nothing was written";
@@ -62,8 +67,11 @@ pub fn ask(here: &Path, prompter: Option<&mut dyn Prompter>) -> Result<Exit, Sto
         if one.paths.is_empty() {
             say!("  only the staging directory is removed");
         }
-        for path in &one.paths {
+        for path in one.paths.iter().take(MOST_SHOWN) {
             say!("  becomes as before: {}", safe(path));
+        }
+        if one.paths.len() > MOST_SHOWN {
+            say!("  and {} more", count(one.paths.len() - MOST_SHOWN, "file"));
         }
         if prompter.confirm("Recover it?")? {
             one.recover().map_err(|error| of_write_error(&error))?.iter().for_each(report);

@@ -1,10 +1,11 @@
 //! The review as text: settings, tree, existing files, needs and steps.
 
-use super::style::{BOLD, FAINT, count, safe, size};
+use super::style::{BOLD, FAINT, GOOD, count, safe, size};
 use super::{needs, steps, tree};
 use std::fmt::Write;
 use tinmold_project::review::{ChangeKind, FileChange, Review, Setting, SettingValue};
 use tinmold_project::write::FileState;
+use tinmold_project::write::cover::Uncovered;
 use unicode_width::UnicodeWidthStr;
 
 /// The layout of a review.
@@ -86,6 +87,21 @@ pub fn already_there(changes: &[FileChange]) -> String {
     let mut out = format!("\n{BOLD}In the destination{BOLD:#}\n");
     for line in lines {
         let _ = writeln!(out, "  {line}");
+    }
+    out
+}
+
+/// Says which files of this machine only would get out, and the line of an ignore file that each needs.
+pub fn exposed(uncovered: &[Uncovered]) -> String {
+    if uncovered.is_empty() {
+        return String::new();
+    }
+    let mut out = format!("\n{BOLD}To be kept out{BOLD:#}\n");
+    for one in uncovered {
+        let _ = writeln!(out, "  {} {}", safe(&one.path), one.into);
+        if let Some(line) = &one.line {
+            let _ = writeln!(out, "    {GOOD}+ {}{GOOD:#}  in {}", safe(&line.line), safe(&line.file));
+        }
     }
     out
 }
