@@ -249,14 +249,6 @@ impl RootDir {
             None => Err(Error::new(ErrorKind::InvalidFilename, "a name is not UTF-8")),
         }
     }
-
-    /// Waits until the names in a directory are on disk; `""` is the root.
-    ///
-    /// # Errors
-    /// The system refuses.
-    pub fn sync(&self, inside: &str) -> Result<()> {
-        system::sync(&self.handle, inside)
-    }
 }
 
 /// Creates many files in a [`RootDir`]; the directory that was used last stays open.

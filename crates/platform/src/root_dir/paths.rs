@@ -106,7 +106,3 @@ pub(super) fn remove(root: &Handle, inside: &str, is_directory: bool) -> Result<
 pub(super) fn remove_named(directory: &Handle, name: &OsStr) -> Result<()> {
     fs::remove_file(directory.join(name))
 }
-
-pub(super) fn sync(_: &Handle, _: &str) -> Result<()> {
-    Ok(())
-}

@@ -58,10 +58,13 @@ fn what_is_made_is_there() {
     assert_eq!(text, "a/b/two");
     assert_eq!(root.find("a/b/one").unwrap().unwrap().mode & 0o700, 0o700);
     assert_eq!(root.read_link("a/link").unwrap(), "b/one");
+    root.create("a/own", 0o640).unwrap();
+    assert_eq!(root.find("a/own").unwrap().unwrap().mode, 0o640);
     assert_eq!(root.create("three", 0o644).unwrap_err().kind(), ErrorKind::AlreadyExists);
+    assert_eq!(root.create("none/f", 0o644).unwrap_err().kind(), ErrorKind::NotFound);
     assert_eq!(root.rename_new("a/b/one", "three").unwrap_err().kind(), ErrorKind::AlreadyExists);
     root.rename_new("a/b/one", "a/four").unwrap();
     let names: Vec<_> = root.list("a").unwrap().into_iter().map(|(name, _)| name).collect();
-    assert_eq!(names, ["b", "four", "link"]);
+    assert_eq!(names, ["b", "four", "link", "own"]);
     assert_eq!(root.find("none/at/all").unwrap(), None);
 }

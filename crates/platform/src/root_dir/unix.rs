@@ -98,13 +98,17 @@ fn parent<'r, 'p>(root: &'r Handle, inside: &'p str) -> Result<(Parent<'r>, &'p 
     Ok((parent, name))
 }
 
-fn of_stat(stat: &Stat) -> Found {
-    let kind = match FileType::from_raw_mode(stat.st_mode) {
+fn kind_of(found: FileType) -> EntryKind {
+    match found {
         FileType::RegularFile => EntryKind::File,
         FileType::Directory => EntryKind::Directory,
         FileType::Symlink => EntryKind::Link,
         _ => EntryKind::Special,
-    };
+    }
+}
+
+fn of_stat(stat: &Stat) -> Found {
+    let kind = kind_of(FileType::from_raw_mode(stat.st_mode));
     // The types of the fields differ between systems.
     #[allow(clippy::unnecessary_cast, clippy::cast_sign_loss, clippy::useless_conversion)]
     Found {
@@ -156,13 +160,7 @@ pub(super) fn list(root: &Handle, inside: &str) -> Result<Vec<(OsString, EntryKi
             let stat = rustix::fs::statat(&directory, name, AtFlags::SYMLINK_NOFOLLOW)?;
             kind = FileType::from_raw_mode(stat.st_mode);
         }
-        let kind = match kind {
-            FileType::RegularFile => EntryKind::File,
-            FileType::Directory => EntryKind::Directory,
-            FileType::Symlink => EntryKind::Link,
-            _ => EntryKind::Special,
-        };
-        entries.push((OsString::from_vec(name.to_bytes().to_vec()), kind));
+        entries.push((OsString::from_vec(name.to_bytes().to_vec()), kind_of(kind)));
     }
     entries.sort_unstable();
     Ok(entries)
@@ -228,10 +226,4 @@ pub(super) fn remove(root: &Handle, inside: &str, is_directory: bool) -> Result<
 /// Removes a file of this name, which may be no UTF-8.
 pub(super) fn remove_named(directory: &Handle, name: &OsStr) -> Result<()> {
     Ok(rustix::fs::unlinkat(directory, name, AtFlags::empty())?)
-}
-
-pub(super) fn sync(root: &Handle, inside: &str) -> Result<()> {
-    let directory = open_directory(root, inside)?;
-    let flags = OFlags::RDONLY | OFlags::DIRECTORY | OFlags::CLOEXEC;
-    Ok(rustix::fs::fsync(rustix::fs::openat(directory, ".", flags, Mode::empty())?)?)
 }
