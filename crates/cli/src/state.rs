@@ -94,7 +94,7 @@ pub fn journals() -> Journals {
 
 /// Returns what identifies a project on this machine: a directory that takes its place is another.
 fn identity_of(root: &Path) -> Option<String> {
-    let itself = RootDir::open(&root.canonicalize().ok()?).ok()?.itself().ok()?;
+    let itself = RootDir::open_through_links(root).ok()?.itself().ok()?;
     Some(format!("{}:{}\n", itself.identity.device, itself.identity.inode))
 }
 

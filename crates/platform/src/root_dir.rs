@@ -8,7 +8,7 @@ use crate::digest::{Digest, digest_of_reader};
 use crate::read_dir::EntryKind;
 use std::ffi::OsString;
 use std::fs::File;
-use std::io::{Error, ErrorKind, Result};
+use std::io::{Error, ErrorKind, Read, Result};
 use std::path::{Path, PathBuf};
 
 /// What identifies a file or directory while it exists.
@@ -54,6 +54,32 @@ pub fn is_link_on_the_way(error: &Error) -> bool {
 #[error("a link is on the way")]
 struct LinkOnTheWay;
 
+/// Why a file is not read.
+#[derive(Debug, thiserror::Error)]
+pub enum ReadError {
+    /// Nothing is there.
+    #[error("it is not there")]
+    Absent,
+    /// The path leads through a link.
+    #[error("it is behind a link")]
+    BehindLink,
+    /// It is not a regular file.
+    #[error("it is not a file")]
+    NotAFile,
+    /// It has more bytes than the caller takes.
+    #[error("it is too large")]
+    TooLarge,
+    /// The system refuses.
+    #[error(transparent)]
+    Io(Error),
+}
+
+impl From<Error> for ReadError {
+    fn from(error: Error) -> Self {
+        if is_link_on_the_way(&error) { Self::BehindLink } else { Self::Io(error) }
+    }
+}
+
 fn link_on_the_way() -> Error {
     Error::other(LinkOnTheWay)
 }
@@ -65,6 +91,14 @@ impl RootDir {
     /// There is no directory, or it cannot be opened.
     pub fn open(path: &Path) -> Result<Self> {
         Ok(Self { handle: system::open_root(path)?, path: path.to_owned() })
+    }
+
+    /// Opens the directory that `path` leads to, even if it is a link: where users go is their choice.
+    ///
+    /// # Errors
+    /// There is no directory, or it cannot be opened.
+    pub fn open_through_links(path: &Path) -> Result<Self> {
+        Self::open(&path.canonicalize()?)
     }
 
     /// Returns the path it was opened at.
@@ -111,6 +145,23 @@ impl RootDir {
             true => Ok(file),
             false => Err(Error::new(ErrorKind::InvalidInput, "it is not a file")),
         }
+    }
+
+    /// Reads a regular file of at most `most` bytes.
+    ///
+    /// # Errors
+    /// It is not there, not a regular file, behind a link or larger, or the system refuses.
+    pub fn read(&self, inside: &str, most: u64) -> std::result::Result<Vec<u8>, ReadError> {
+        let found = self.find(inside)?.ok_or(ReadError::Absent)?;
+        if found.kind != EntryKind::File {
+            return Err(ReadError::NotAFile);
+        }
+        if found.length > most {
+            return Err(ReadError::TooLarge);
+        }
+        let mut bytes = Vec::new();
+        self.open_file(inside)?.take(most).read_to_end(&mut bytes)?;
+        Ok(bytes)
     }
 
     /// Computes the digest of a regular file.

@@ -9,14 +9,12 @@ use crate::plan::{Limits, Plan};
 use crate::verify::VerifiedPlan;
 use crate::write::Change;
 use std::collections::BTreeMap;
-use std::io::Read;
 use std::path::Path;
 use std::sync::Arc;
 use tinmold_mold::{Holds, Part, PartEdit, PartJoint, Piece, Snippet, codes, formats};
 use tinmold_notation::{Finding, Position, Span, Values};
 use tinmold_platform::paths::portable_path;
-use tinmold_platform::read_dir::EntryKind;
-use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
+use tinmold_platform::root_dir::{ReadError, RootDir};
 
 /// A planned fit.
 #[derive(Debug)]
@@ -97,24 +95,20 @@ impl Files<'_> {
 
 /// Reads the files of the project at `root` as they are on disk.
 pub fn in_folder(root: &Path) -> impl Fn(&str) -> Result<Result<String, TextProblem>, FitError> {
+    let directory = RootDir::open_through_links(root);
     move |path| {
         let refuse = |reason: UnsafePath| FitError::Unsafe { path: path.to_owned(), reason };
         portable_path(path).map_err(|error| refuse(error.into()))?;
         let io = |source| FitError::Io { path: path.to_owned(), source };
-        let directory = root.canonicalize().and_then(|root| RootDir::open(&root)).map_err(io)?;
-        let found = match directory.find(path) {
-            Err(error) if is_link_on_the_way(&error) => return Err(refuse(UnsafePath::BehindLink)),
-            found => found.map_err(io)?,
-        };
-        match found {
-            None => return Ok(Err(TextProblem::Absent)),
-            Some(found) if found.kind != EntryKind::File => return Ok(Err(TextProblem::NotAFile)),
-            Some(found) if found.length > LARGEST => return Ok(Err(TextProblem::TooLarge)),
-            Some(_) => {}
+        let same = |error: &std::io::Error| io(std::io::Error::new(error.kind(), error.to_string()));
+        match directory.as_ref().map_err(same)?.read(path, LARGEST) {
+            Ok(bytes) => Ok(String::from_utf8(bytes).map_err(|_| TextProblem::NotUtf8)),
+            Err(ReadError::Absent) => Ok(Err(TextProblem::Absent)),
+            Err(ReadError::NotAFile) => Ok(Err(TextProblem::NotAFile)),
+            Err(ReadError::TooLarge) => Ok(Err(TextProblem::TooLarge)),
+            Err(ReadError::BehindLink) => Err(refuse(UnsafePath::BehindLink)),
+            Err(ReadError::Io(error)) => Err(io(error)),
         }
-        let mut bytes = Vec::new();
-        directory.open_file(path).and_then(|file| file.take(LARGEST).read_to_end(&mut bytes)).map_err(io)?;
-        Ok(String::from_utf8(bytes).map_err(|_| TextProblem::NotUtf8))
     }
 }
 

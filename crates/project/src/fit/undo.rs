@@ -6,11 +6,10 @@ use super::write::stage_change;
 use crate::record::{CASTING, DIGESTS, Fitted, Recorded};
 use crate::write::{Change, Journals, LockedFolder, Observer, Staging, WriteError, stage_record};
 use std::collections::BTreeMap;
-use std::io::Read;
 use tinmold_platform::digest::digest_of;
 use tinmold_platform::paths::portable_path;
 use tinmold_platform::read_dir::EntryKind;
-use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
+use tinmold_platform::root_dir::{ReadError, RootDir, is_link_on_the_way};
 
 /// A planned undo of the last fit.
 #[derive(Debug)]
@@ -77,8 +76,7 @@ impl Undo {
             return Err(UndoError::Nothing(recorded.root.display().to_string()));
         };
         let mut otherwise = Vec::new();
-        let root =
-            recorded.root.canonicalize().and_then(|root| RootDir::open(&root)).map_err(UndoError::Io)?;
+        let root = RootDir::open_through_links(&recorded.root).map_err(UndoError::Io)?;
         let mut removed = Vec::new();
         for (path, was) in &part.files {
             match as_left(&root, path, was) {
@@ -162,18 +160,15 @@ impl Undo {
     }
 }
 
-/// Returns what is at a path of a record, which is untrusted; `None` if nothing is.
-fn find(root: &RootDir, path: &str) -> Result<Option<EntryKind>, UndoProblem> {
-    portable_path(path).map_err(UnsafePath::from)?;
-    match root.find(path) {
-        Err(error) if is_link_on_the_way(&error) => Err(UnsafePath::BehindLink.into()),
-        found => Ok(found?.map(|found| found.kind)),
-    }
-}
-
 /// Returns true if a file or link is as the fit left it; false if it does not exist.
 fn as_left(root: &RootDir, path: &str, was: &str) -> Result<bool, UndoProblem> {
-    let is_same = match find(root, path)? {
+    // The path is of a record, which is untrusted.
+    portable_path(path).map_err(UnsafePath::from)?;
+    let found = match root.find(path) {
+        Err(error) if is_link_on_the_way(&error) => return Err(UnsafePath::BehindLink.into()),
+        found => found?,
+    };
+    let is_same = match found.map(|found| found.kind) {
         None => return Ok(false),
         Some(EntryKind::Link) => {
             root.read_link(path).is_ok_and(|target| format!("link {}", target.display()) == was)
@@ -185,13 +180,14 @@ fn as_left(root: &RootDir, path: &str, was: &str) -> Result<bool, UndoProblem> {
 }
 
 fn text(root: &RootDir, path: &str) -> Result<String, UndoProblem> {
-    match find(root, path)? {
-        Some(EntryKind::File) => {
-            let mut text = String::new();
-            root.open_file(path)?.take(LARGEST).read_to_string(&mut text)?;
-            Ok(text)
-        }
-        Some(_) => Err(UndoProblem::NotAFile),
-        None => Err(UndoProblem::Gone),
+    portable_path(path).map_err(UnsafePath::from)?;
+    match root.read(path, LARGEST) {
+        Ok(bytes) => Ok(std::io::read_to_string(bytes.as_slice())?),
+        Err(ReadError::Absent) => Err(UndoProblem::Gone),
+        Err(ReadError::NotAFile) => Err(UndoProblem::NotAFile),
+        // A fit changes no file of this size.
+        Err(ReadError::TooLarge) => Err(UndoProblem::Changed),
+        Err(ReadError::BehindLink) => Err(UnsafePath::BehindLink.into()),
+        Err(ReadError::Io(error)) => Err(error.into()),
     }
 }

@@ -8,14 +8,13 @@ use crate::answers::{
 };
 use std::collections::BTreeMap;
 use std::fs;
-use std::io::{Read, Write};
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use tinmold_mold::{Mold, Part, Refusal};
 use tinmold_notation::{Finding, Position};
 use tinmold_platform::digest::{Digest, read_digests, write_digests};
 use tinmold_platform::paths::portable_path;
-use tinmold_platform::read_dir::EntryKind;
-use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
+use tinmold_platform::root_dir::{ReadError, RootDir};
 
 /// A project with its record.
 #[derive(Clone, Debug)]
@@ -186,7 +185,8 @@ pub fn at(folder: &Path) -> Result<Recorded, RecordError> {
 /// There is no record, it is damaged, or a newer program wrote it.
 pub fn open(root: &Path) -> Result<Recorded, RecordError> {
     let path = root.join(CASTING);
-    let text = text(root, CASTING)?;
+    let directory = RootDir::open_through_links(root).map_err(io(root))?;
+    let text = text(&directory, CASTING, &path)?;
     let damaged = |path: &Path, reason: String| RecordError::Damaged { path: path.to_owned(), reason };
     let placed = |error: toml::de::Error| {
         let place = Position::of(&text, error.span().map_or(0, |span| span.start));
@@ -202,7 +202,7 @@ pub fn open(root: &Path) -> Result<Recorded, RecordError> {
     }
     let casting: Casting = toml::from_str(&text).map_err(placed)?;
     let path = root.join(DIGESTS);
-    let list = match self::text(root, DIGESTS) {
+    let list = match self::text(&directory, DIGESTS, &path) {
         Err(RecordError::Io { source, .. }) if source.kind() == std::io::ErrorKind::NotFound => String::new(),
         other => other?,
     };
@@ -218,24 +218,13 @@ fn io(path: &Path) -> impl FnOnce(std::io::Error) -> RecordError {
     move |source| RecordError::Io { path, source }
 }
 
-/// Reads a file of the record: a regular file, through no link.
-fn text(root: &Path, inside: &str) -> Result<String, RecordError> {
-    let path = root.join(inside);
-    let damaged = |reason: &str| RecordError::Damaged { path: path.clone(), reason: reason.to_owned() };
-    let directory = root.canonicalize().and_then(|root| RootDir::open(&root)).map_err(io(root))?;
-    let found = match directory.find(inside) {
-        Err(error) if is_link_on_the_way(&error) => return Err(damaged("it is behind a link")),
-        found => found.map_err(io(&path))?,
-    };
-    let found = found.ok_or_else(|| io(&path)(std::io::ErrorKind::NotFound.into()))?;
-    if found.kind != EntryKind::File {
-        return Err(damaged("it is not a file"));
-    }
-    if found.length > LARGEST {
-        return Err(damaged("it is too large"));
-    }
-    let mut bytes = Vec::new();
-    let file = directory.open_file(inside).map_err(io(&path))?;
-    file.take(LARGEST).read_to_end(&mut bytes).map_err(io(&path))?;
+/// Reads a file of the record, `path` in messages: a regular file, through no link.
+fn text(directory: &RootDir, inside: &str, path: &Path) -> Result<String, RecordError> {
+    let damaged = |reason: &str| RecordError::Damaged { path: path.to_owned(), reason: reason.to_owned() };
+    let bytes = directory.read(inside, LARGEST).map_err(|error| match error {
+        ReadError::Absent => io(path)(std::io::ErrorKind::NotFound.into()),
+        ReadError::Io(error) => io(path)(error),
+        other => damaged(&other.to_string()),
+    })?;
     String::from_utf8(bytes).map_err(|_| damaged("it is not UTF-8 text"))
 }

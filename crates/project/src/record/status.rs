@@ -42,7 +42,7 @@ pub fn status(recorded: &Recorded) -> Status {
     let links = recorded.casting.links.iter().map(|(path, target)| (path, Was::Link(target)));
     let mut all: Vec<(&String, Was<'_>)> = files.chain(links).collect();
     all.sort_by_key(|(path, _)| *path);
-    let root = recorded.root.canonicalize().and_then(|root| RootDir::open(&root));
+    let root = RootDir::open_through_links(&recorded.root);
     let looked = parallel::map(&all, |_, (path, was)| {
         // A record is untrusted: a path that leads through a link is not followed.
         let Ok(root) = &root else { return FileStatus::Changed };

@@ -23,8 +23,7 @@ impl LockedFolder {
     pub(crate) fn lock(folder: &Path) -> Result<Self, WriteError> {
         let lock = Lock::of(folder)?;
         // The folder itself may be a link that the user named.
-        let root = folder.canonicalize().and_then(|folder| RootDir::open(&folder));
-        let root = root.map_err(WriteError::io("open", folder))?;
+        let root = RootDir::open_through_links(folder).map_err(WriteError::io("open", folder))?;
         Ok(Self { root, _lock: lock })
     }
 
