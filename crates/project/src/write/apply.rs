@@ -48,7 +48,8 @@ impl LockedFolder {
         let (work, mut journal) = Work::begin(root, journals)?;
         let result = work.new_files().and_then(|new_files| {
             let staging = stage(&new_files)?;
-            let moves = journal.moves(work.plan(&staging)?).map_err(WriteError::State)?;
+            let moves = work.plan(&staging)?;
+            journal.moves(&moves).map_err(WriteError::State)?;
             let is_cancelled = || observer.is_cancelled();
             let committed =
                 work.commit(&moves, &is_cancelled).and_then(|()| journal.done().map_err(WriteError::State));
@@ -67,7 +68,7 @@ impl LockedFolder {
         if matches!(result, Err(WriteError::HalfDone { .. })) {
             return result;
         }
-        let cleared = work.clear(journal.identity(), journal.makes_own()).and_then(|()| journal.end());
+        let cleared = work.clear().and_then(|()| journal.end());
         if result.is_ok() {
             cleared?;
         }

@@ -1,8 +1,8 @@
 //! Into an archive: the same bytes for the same answers and date, on every run and machine.
 
+use super::beside::{Beside, parent_of};
 use super::decision::{Choice, WriteSummary};
 use super::error::WriteError;
-use super::folder::{begin, end, parent_of, resolved, stage_name};
 use super::journals::{Journals, WriteKind};
 use super::observer::Observer;
 use crate::plan::{Entry, EntryKind, Rendered, Rendering};
@@ -13,7 +13,6 @@ use std::io::{BufWriter, Read, Seek, Write};
 use std::path::Path;
 use tinmold_platform::digest::{Digest, digest_of, write_digests};
 use tinmold_platform::dir_handle::DirHandle;
-use tinmold_platform::root_dir::RootDir;
 use tinmold_platform::tarball::Tarball;
 
 /// A format of archives.
@@ -69,30 +68,25 @@ pub fn write_archive(
         }
         (Ok(_), None) => return Err(WriteError::ArchiveExists(file.to_owned())),
     }
-    let beside = parent_of(file);
-    let place = RootDir::open(&resolved(beside)?).map_err(WriteError::io("open", beside))?;
-    let stage = stage_name(beside)?;
-    let mut journal = begin(journals, WriteKind::Archive, &place, &stage);
-    let staged = place.create(&stage, 0o644).map_err(WriteError::io("write in", beside))?;
-    if let (Some(journal), Ok(Some(found))) = (&mut journal, place.find(&stage))
-        && let Err(error) = journal.staged(found.identity)
-    {
-        tracing::warn!(%error, "cannot note the staged archive");
-    }
+    let mut stage = Beside::begin(file, WriteKind::Archive, journals)?;
+    let staged = stage.place.create(&stage.name, 0o644);
+    let staged = staged.map_err(WriteError::io("write in", parent_of(file)))?;
+    stage.note();
+    let place = &stage.place;
     let packed = fill(plan, file, format, top, &staged, &mut summary, observer).and_then(|()| {
         let name = summary.path.file_name().and_then(|name| name.to_str());
         let name = name.ok_or_else(|| WriteError::BadName(summary.path.clone()))?;
         let renamed = match present {
-            Some(Choice::Replace) => place.rename(&stage, name),
-            _ => place.rename_new(&stage, name),
+            Some(Choice::Replace) => place.rename(&stage.name, name),
+            _ => place.rename_new(&stage.name, name),
         };
         renamed.map_err(|error| match error.kind() {
             std::io::ErrorKind::AlreadyExists => WriteError::Appeared(summary.path.clone()),
             _ => WriteError::io("write", &summary.path)(error),
         })
     });
-    if packed.is_ok() || place.remove_file(&stage).is_ok() {
-        end(journal);
+    if packed.is_ok() || place.remove_file(&stage.name).is_ok() {
+        stage.end();
     }
     packed.map(|()| summary)
 }

@@ -7,6 +7,7 @@ use super::decision::{Choice, WriteSummary};
 use super::error::WriteError;
 use super::inspect::Inspection;
 use super::journals::Journals;
+use super::names;
 use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
 use super::staging::Staging;
@@ -235,7 +236,7 @@ fn earlier_record(plan: &VerifiedPlan<'_>, root: &RootDir) -> Result<Option<Reco
 
 /// Returns a name beside `path` where nothing is.
 fn free_name(folder: &Path, path: &str) -> String {
-    let names = std::iter::once(format!("{path}{BESIDE}"));
-    let mut names = names.chain((2..u32::MAX).map(|number| format!("{path}{BESIDE}-{number}")));
-    names.find(|name| fs::symlink_metadata(folder.join(name)).is_err()).unwrap_or_default()
+    names::candidates(path, BESIDE)
+        .find(|name| fs::symlink_metadata(folder.join(name)).is_err())
+        .unwrap_or_default()
 }

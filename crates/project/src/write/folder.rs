@@ -1,10 +1,11 @@
 //! Writes a plan into a new folder: staged beside it, and moved there with one rename.
 
+use super::beside::{Beside, parent_of};
 use super::cover;
 use super::decision::WriteSummary;
 use super::error::WriteError;
 use super::inspect::Inspection;
-use super::journals::{Journal, Journals, WriteKind, random_name};
+use super::journals::{Journals, WriteKind};
 use super::observer::Observer;
 use super::stage::{Item, stage, stage_record};
 use crate::plan::EntryKind;
@@ -16,9 +17,6 @@ use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 use tinmold_platform::digest::write_digests;
 use tinmold_platform::root_dir::RootDir;
-
-/// The prefix of staging folders and files.
-const STAGE: &str = ".tinmold-stage-";
 
 /// Writes the plan into the inspected folder, where nothing is. It appears whole or not at all.
 ///
@@ -35,9 +33,8 @@ pub(super) fn write_new_folder(
     if !uncovered.is_empty() {
         return Err(WriteError::Uncovered(uncovered));
     }
-    let beside = parent_of(folder);
-    let made = make_parents(beside)?;
-    let result = stage_and_rename(plan, folder, beside, journals, observer);
+    let made = make_parents(parent_of(folder))?;
+    let result = stage_and_rename(plan, folder, journals, observer);
     if result.is_err() {
         // Only folders that this call made, and only while they are empty.
         for folder in made.iter().rev() {
@@ -47,14 +44,6 @@ pub(super) fn write_new_folder(
         }
     }
     result
-}
-
-/// Returns the folder that `path` is in.
-pub(super) fn parent_of(path: &Path) -> &Path {
-    match path.parent() {
-        Some(parent) if !parent.as_os_str().is_empty() => parent,
-        _ => Path::new("."),
-    }
 }
 
 /// Makes the missing folders of a path; returns them, outermost first.
@@ -72,22 +61,21 @@ fn make_parents(path: &Path) -> Result<Vec<PathBuf>, WriteError> {
 fn stage_and_rename(
     plan: &VerifiedPlan<'_>,
     folder: &Path,
-    beside: &Path,
     journals: &Journals,
     observer: &dyn Observer,
 ) -> Result<WriteSummary, WriteError> {
-    let place = RootDir::open(&resolved(beside)?).map_err(WriteError::io("open", beside))?;
-    let name = folder.file_name().and_then(|name| name.to_str()).map(str::to_owned);
+    let name = folder.file_name().and_then(|name| name.to_str());
     let name = name.ok_or_else(|| WriteError::BadName(folder.to_owned()))?;
-    let stage = stage_name(beside)?;
-    // Without a state directory a killed cast leaves its staging directory behind.
-    let mut journal = begin(journals, WriteKind::Folder, &place, &stage);
-    place.make_directory(&stage, 0o700).map_err(WriteError::io("write in", beside))?;
-    let staged = stage_and_note(plan, &place, &stage, journal.as_mut(), observer).and_then(|bytes| {
+    let mut stage = Beside::begin(folder, WriteKind::Folder, journals)?;
+    let made = stage.place.make_directory(&stage.name, 0o700);
+    made.map_err(WriteError::io("write in", parent_of(folder)))?;
+    stage.note();
+    let (place, stage_name) = (&stage.place, stage.name.as_str());
+    let staged = write_staged(plan, place, stage_name, observer).and_then(|bytes| {
         if observer.is_cancelled() {
             return Err(WriteError::Cancelled);
         }
-        place.rename_new(&stage, &name).map_err(|error| match error.kind() {
+        place.rename_new(stage_name, name).map_err(|error| match error.kind() {
             ErrorKind::AlreadyExists | ErrorKind::DirectoryNotEmpty | ErrorKind::NotADirectory => {
                 WriteError::Appeared(folder.to_owned())
             }
@@ -96,30 +84,25 @@ fn stage_and_rename(
         tracing::debug!(folder = %folder.display(), "renamed the staged folder");
         Ok(bytes)
     });
-    let is_clear = staged.is_ok() || place.remove_tree(&stage).is_ok();
-    if is_clear {
-        end(journal);
+    if staged.is_ok() || place.remove_tree(stage_name).is_ok() {
+        stage.end();
     } else {
         // The journal stays: the next run removes what is left.
-        tracing::warn!(stage, "cannot remove the staging directory");
+        tracing::warn!(stage_name, "cannot remove the staging directory");
     }
     let bytes = staged?;
     let files = plan.entries.iter().filter(|entry| entry.kind != EntryKind::Folder).count();
     Ok(WriteSummary { path: folder.to_owned(), files, bytes, ..WriteSummary::default() })
 }
+
 /// Writes the project into its staging directory; returns the number of bytes.
-fn stage_and_note(
+fn write_staged(
     plan: &VerifiedPlan<'_>,
     place: &RootDir,
     stage_name: &str,
-    journal: Option<&mut Journal>,
     observer: &dyn Observer,
 ) -> Result<u64, WriteError> {
     let root = place.subdirectory(stage_name).map_err(WriteError::at("open", place, stage_name))?;
-    let identity = root.itself().map_err(WriteError::at("look at", place, stage_name))?.identity;
-    if let Some(Err(error)) = journal.map(|journal| journal.staged(identity)) {
-        tracing::warn!(%error, "cannot note the staging directory");
-    }
     let items: Vec<Item<'_>> =
         plan.entries.iter().map(|entry| Item { entry, path: Cow::Borrowed(&entry.path) }).collect();
     let staged = stage(plan, &items, &root, observer)?;
@@ -129,29 +112,4 @@ fn stage_and_note(
     stage_record(&casting, |file| write_digests(file, list), &root)?;
     place.set_mode(stage_name, 0o755).map_err(WriteError::at("set the permissions of", place, stage_name))?;
     Ok(staged.bytes)
-}
-
-/// Returns a name for something staged.
-pub(super) fn stage_name(beside: &Path) -> Result<String, WriteError> {
-    Ok(format!("{STAGE}{}", random_name().map_err(WriteError::io("write in", beside))?))
-}
-
-/// Begins the journal of something staged beside its destination; without a state directory it has none.
-pub(super) fn begin(journals: &Journals, kind: WriteKind, place: &RootDir, stage: &str) -> Option<Journal> {
-    journals
-        .begin(kind, place, stage, false)
-        .map_err(|error| tracing::warn!(%error, "this write has no journal"))
-        .ok()
-}
-
-/// Ends the journal, if there is one.
-pub(super) fn end(journal: Option<Journal>) {
-    if let Some(Err(error)) = journal.map(Journal::end) {
-        tracing::warn!(%error, "a journal stays");
-    }
-}
-
-/// Returns the path with its links resolved: where the user goes is the user's choice.
-pub(super) fn resolved(path: &Path) -> Result<PathBuf, WriteError> {
-    path.canonicalize().map_err(WriteError::io("open", path))
 }

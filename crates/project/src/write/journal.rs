@@ -5,7 +5,8 @@
 //! file moves. Every path is looked up beneath the project's directory and follows no link.
 
 use super::error::WriteError;
-use super::journals::{Journal, Journals, Move, Moves, WriteKind, random_name};
+use super::journals::{Begin, Journal, Journals, Move, Moves, WriteKind};
+use super::names::{candidates, random_name};
 use super::staging::Staging;
 use crate::record::FOLDER;
 use std::collections::{BTreeMap, BTreeSet};
@@ -20,6 +21,10 @@ pub(super) struct Work<'r> {
     root: &'r RootDir,
     /// The path of the staging directory in it.
     stage: String,
+    /// What identifies the staging directory, once it is noted.
+    identity: Option<Identity>,
+    /// True if the write makes the program's own directory in the project.
+    makes_own: bool,
 }
 
 /// Returns what identifies the content of a file or link: its digest or its target; `None` if it does not
@@ -37,32 +42,33 @@ fn content_of(root: &RootDir, path: &str) -> Result<Option<String>, WriteError> 
 }
 
 impl<'r> Work<'r> {
-    /// Returns the work whose staging directory is `stage`.
-    pub(super) fn at(root: &'r RootDir, stage: &str) -> Self {
-        Self { root, stage: stage.to_owned() }
+    /// Returns the work that a journal is about.
+    pub(super) fn of(begin: &Begin, identity: Option<Identity>, root: &'r RootDir) -> Self {
+        Self { root, stage: begin.stage.clone(), identity, makes_own: begin.makes_own }
     }
 
     /// Begins a write: its journal, and its staging directory.
     pub(super) fn begin(root: &'r RootDir, journals: &Journals) -> Result<(Self, Journal), WriteError> {
         let stage =
             format!("{FOLDER}/stage-{}", random_name().map_err(WriteError::io("write in", root.path()))?);
-        let work = Self { root, stage };
         let own = root.find(FOLDER).map_err(WriteError::at("look at", root, FOLDER))?;
         match own.map(|own| own.kind) {
             Some(EntryKind::Link) => return Err(WriteError::BehindLinks(vec![FOLDER.into()])),
             None | Some(EntryKind::Directory) => {}
             Some(_) => return Err(WriteError::own_path_taken(FOLDER)),
         }
-        let mut journal = journals
-            .begin(WriteKind::Existing, root, &work.stage, own.is_none())
-            .map_err(WriteError::State)?;
-        let made = work.make_stage(own.is_none());
-        let noted = made.and_then(|identity| journal.staged(identity).map_err(WriteError::State));
+        let mut work = Self { root, stage, identity: None, makes_own: own.is_none() };
+        let begun = journals.begin(WriteKind::Existing, root, &work.stage, work.makes_own);
+        let mut journal = begun.map_err(WriteError::State)?;
+        let noted = work.make_stage().and_then(|identity| {
+            work.identity = Some(identity);
+            journal.staged(identity).map_err(WriteError::State)
+        });
         match noted {
             Ok(()) => Ok((work, journal)),
             Err(error) => {
                 // Nothing was moved: what was made is removed again.
-                if let Err(error) = work.clear(None, own.is_none()).and_then(|()| journal.end()) {
+                if let Err(error) = work.clear().and_then(|()| journal.end()) {
                     tracing::warn!(%error, "cannot remove the staging directory");
                 }
                 Err(error)
@@ -70,11 +76,11 @@ impl<'r> Work<'r> {
         }
     }
 
-    fn make_stage(&self, makes_own: bool) -> Result<Identity, WriteError> {
+    fn make_stage(&self) -> Result<Identity, WriteError> {
         let make = |path: &str, mode| {
             self.root.make_directory(path, mode).map_err(WriteError::at("make the folder", self.root, path))
         };
-        if makes_own {
+        if self.makes_own {
             make(FOLDER, 0o777)?;
         }
         make(&self.stage, 0o700)?;
@@ -247,12 +253,12 @@ impl<'r> Work<'r> {
         Ok(left)
     }
 
-    /// Removes the staging directory if it is the one of this identity, and the program's own folder if
-    /// the write made it and nothing else is in it.
-    pub(super) fn clear(&self, identity: Option<Identity>, makes_own: bool) -> Result<(), WriteError> {
+    /// Removes the staging directory if it is still the same one, and the program's own folder if the
+    /// write made it and nothing else is in it.
+    pub(super) fn clear(&self) -> Result<(), WriteError> {
         let failed = |path: &str| WriteError::at("remove", self.root, path);
         match self.root.find(&self.stage).map_err(failed(&self.stage))? {
-            Some(found) if Some(found.identity) == identity => {
+            Some(found) if Some(found.identity) == self.identity => {
                 self.root.remove_tree(&self.stage).map_err(failed(&self.stage))?;
             }
             // The program was killed before it noted the directory: it is empty then.
@@ -266,7 +272,9 @@ impl<'r> Work<'r> {
             }
             None => {}
         }
-        if makes_own && let Err(error) = self.root.remove_directory(FOLDER) {
+        if self.makes_own
+            && let Err(error) = self.root.remove_directory(FOLDER)
+        {
             tracing::trace!(%error, "the folder of the record stays");
         }
         Ok(())
@@ -275,8 +283,7 @@ impl<'r> Work<'r> {
 
 /// Puts the earlier file beside one that changed, under a name where nothing is.
 fn put_beside(root: &RootDir, old: &str, path: &str) -> Result<String, WriteError> {
-    let first = std::iter::once(format!("{path}.before-cast"));
-    let mut names = first.chain((2..=u32::MAX).map(|number| format!("{path}.before-cast-{number}")));
+    let mut names = candidates(path, ".before-cast");
     loop {
         let beside = names.next().unwrap_or_default();
         match root.rename_new(old, &beside) {

@@ -5,7 +5,9 @@
 //! it: what is written and where, the identity of the staging directory, every move, and the end.
 
 use super::error::WriteError;
+use super::names::random_name;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 use std::ffi::OsString;
 use std::fs::{self, File, TryLockError};
 use std::io::{BufRead, BufReader, ErrorKind, Read, Result, Write};
@@ -74,10 +76,10 @@ pub(super) struct Moves {
 /// A line of a journal.
 #[derive(Deserialize, Serialize)]
 #[serde(rename_all = "kebab-case")]
-enum Line {
+enum Line<'m> {
     Begin(Begin),
     Staged(Identity),
-    Moves(Moves),
+    Moves(Cow<'m, Moves>),
     Done,
 }
 
@@ -123,7 +125,7 @@ impl Journals {
                 continue;
             }
             let is_durable = kind == WriteKind::Existing;
-            let mut journal = Journal { path, file, is_durable, identity: None, makes_own };
+            let mut journal = Journal { path, file, is_durable };
             journal.append(&Line::Begin(begin))?;
             if journal.is_durable {
                 File::open(folder)?.sync_all()?;
@@ -160,22 +162,10 @@ pub(super) struct Journal {
     file: File,
     /// True if each line is on disk before the next step.
     is_durable: bool,
-    identity: Option<Identity>,
-    makes_own: bool,
 }
 
 impl Journal {
-    /// Returns what identifies the staging directory, once it is noted.
-    pub(super) fn identity(&self) -> Option<Identity> {
-        self.identity
-    }
-
-    /// Returns true if the write makes the program's own directory in the project.
-    pub(super) fn makes_own(&self) -> bool {
-        self.makes_own
-    }
-
-    fn append(&mut self, line: &Line) -> Result<()> {
+    fn append(&mut self, line: &Line<'_>) -> Result<()> {
         let mut bytes = serde_json::to_vec(line)?;
         bytes.push(b'\n');
         self.file.write_all(&bytes)?;
@@ -184,18 +174,12 @@ impl Journal {
 
     /// Notes what identifies the staging directory, or the staged archive.
     pub(super) fn staged(&mut self, identity: Identity) -> Result<()> {
-        self.identity = Some(identity);
         self.append(&Line::Staged(identity))
     }
 
     /// Notes the moves.
-    pub(super) fn moves(&mut self, moves: Moves) -> Result<Moves> {
-        let line = Line::Moves(moves);
-        self.append(&line)?;
-        match line {
-            Line::Moves(moves) => Ok(moves),
-            _ => Ok(Moves::default()),
-        }
+    pub(super) fn moves(&mut self, moves: &Moves) -> Result<()> {
+        self.append(&Line::Moves(Cow::Borrowed(moves)))
     }
 
     /// Notes that every move was made.
@@ -233,7 +217,7 @@ impl Left {
         }
         let mut lines = BufReader::new((&file).take(LARGEST));
         let mut line = String::new();
-        let mut next = || -> Option<Line> {
+        let mut next = || -> Option<Line<'static>> {
             line.clear();
             // A line without its end was not on disk when the program was killed.
             lines.read_line(&mut line).ok().filter(|_| line.ends_with('\n'))?;
@@ -252,7 +236,7 @@ impl Left {
         while let Some(line) = next() {
             match line {
                 Line::Staged(identity) => staged = Some(identity),
-                Line::Moves(all) => moves = Some(all),
+                Line::Moves(all) => moves = Some(all.into_owned()),
                 Line::Done => is_done = true,
                 Line::Begin(_) => return Err(ErrorKind::InvalidData.into()),
             }
@@ -269,13 +253,6 @@ impl Left {
 /// Returns true for a path of plain names.
 fn is_plain(path: &str) -> bool {
     !path.is_empty() && path.split('/').all(|part| !matches!(part, "" | "." | ".."))
-}
-
-/// Returns a name that no other program chooses or guesses.
-pub(super) fn random_name() -> Result<String> {
-    let mut bytes = [0; 10];
-    getrandom::fill(&mut bytes).map_err(std::io::Error::other)?;
-    Ok(bytes.iter().map(|byte| format!("{byte:02x}")).collect())
 }
 
 /// Takes the lock of a file; returns true if another program has it.

@@ -4,11 +4,13 @@
 //! way. `stage` renders everything into a staging directory; `folder` makes that the project with
 //! one rename; `existing` selects what is written into an existing directory, and `apply` moves it
 //! there with a `journal` that can be undone after a kill; `journals` keeps it in the state directory;
-//! `archive` packs instead; `recovery` recovers from an interrupted run; `lock` excludes concurrent writes. Every decision is made
-//! before the write.
+//! `archive` packs instead; `beside` stages next to a destination; `recovery`
+//! recovers from an interrupted run; `lock` excludes concurrent writes. Every decision is made before
+//! the write.
 
 mod apply;
 mod archive;
+mod beside;
 mod change;
 pub mod cover;
 mod decision;
@@ -19,6 +21,7 @@ mod inspect;
 mod journal;
 mod journals;
 mod lock;
+mod names;
 mod observer;
 mod recovery;
 mod stage;

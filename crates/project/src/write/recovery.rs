@@ -110,7 +110,9 @@ pub fn pending(journals: &Journals, here: &Path) -> Vec<Pending> {
         let places = std::iter::once(was.as_path()).chain(above);
         let root = places.filter_map(|place| RootDir::open(place).ok()).find(is_it)?;
         let paths = match &left.moves {
-            Some(moves) if !left.is_done => Work::at(&root, &left.begin.stage).undo_changes(moves).ok()?,
+            Some(moves) if !left.is_done => {
+                Work::of(&left.begin, left.staged, &root).undo_changes(moves).ok()?
+            }
             _ => Vec::new(),
         };
         Some(Pending { folder: root.path().to_owned(), was, paths, left, root })
@@ -149,7 +151,7 @@ fn recover_one(left: Left, root: &RootDir) -> Result<Option<Recovered>, WriteErr
         return Ok(removed.then_some(Recovered::Swept(swept)));
     }
     let _lock = Lock::of(&folder)?;
-    let work = Work::at(root, &stage);
+    let work = Work::of(&left.begin, left.staged, root);
     let recovered = match &left.moves {
         Some(moves) if left.is_done => {
             work.drop_emptied(moves);
@@ -158,7 +160,7 @@ fn recover_one(left: Left, root: &RootDir) -> Result<Option<Recovered>, WriteErr
         Some(moves) => Recovered::Undone(folder, work.undo(moves)?),
         None => Recovered::Finished(folder),
     };
-    work.clear(left.staged, left.begin.makes_own)?;
+    work.clear()?;
     left.end()?;
     Ok(Some(recovered))
 }
