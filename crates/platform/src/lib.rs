@@ -7,6 +7,7 @@ pub mod parallel;
 pub mod paths;
 pub mod process;
 pub mod read_dir;
+pub mod repository;
 pub mod root_dir;
 pub mod tarball;
 pub mod text;

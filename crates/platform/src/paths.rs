@@ -4,6 +4,7 @@
 //! are the strictest.
 
 use std::borrow::Cow;
+use std::path::{Path, PathBuf};
 use unicode_normalization::UnicodeNormalization;
 
 /// The longest name that every common file system takes, in bytes.
@@ -159,4 +160,24 @@ pub fn folded(path: &str) -> Cow<'_, str> {
 #[must_use]
 pub fn parent_of(path: &str) -> &str {
     path.rsplit_once('/').map_or("", |(parent, _)| parent)
+}
+
+/// Joins a directory, empty for the root, and a path in it, both with `/`.
+#[must_use]
+pub fn joined(directory: &str, inside: &str) -> String {
+    if directory.is_empty() { inside.to_owned() } else { format!("{directory}/{inside}") }
+}
+
+/// Returns the absolute path that `path` leads to through links. It may not be there yet.
+#[must_use]
+pub fn resolved(path: &Path) -> PathBuf {
+    let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
+    let there = whole.ancestors().find(|path| path.exists());
+    let Some((there, resolved)) = there.and_then(|there| Some((there, there.canonicalize().ok()?))) else {
+        return whole;
+    };
+    match whole.strip_prefix(there) {
+        Ok(rest) if !rest.as_os_str().is_empty() => resolved.join(rest),
+        _ => resolved,
+    }
 }

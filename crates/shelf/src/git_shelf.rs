@@ -19,6 +19,7 @@ use std::time::Duration;
 use tinmold_mold::package::{MOST_BYTES, pack};
 use tinmold_mold::{Origin, Package};
 use tinmold_platform::digest::digest_of;
+use tinmold_platform::paths::joined;
 
 /// The depth of a mold's directory in a repository with several.
 const DEEPEST: usize = 2;
@@ -142,7 +143,7 @@ impl GitShelf {
             .find(|object| object.path == folder)
             .map(|tree| tree.id.clone())
             .unwrap_or_default();
-        let manifest = join(folder, "mold.toml");
+        let manifest = joined(folder, "mold.toml");
         let manifest = objects.iter().find(|object| object.path == manifest).ok_or(GitError::Output)?;
         let text =
             String::from_utf8(reader.read(&manifest.id)?).map_err(|_| GitError::NotUtf8("mold.toml"))?;
@@ -303,10 +304,6 @@ fn mold_folders(objects: &[Object]) -> Vec<String> {
         }
     }
     outer
-}
-
-fn join(folder: &str, name: &str) -> String {
-    if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") }
 }
 
 fn shown(folder: &str) -> &str {

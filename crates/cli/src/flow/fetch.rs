@@ -6,10 +6,10 @@ use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::state;
 use crate::text::style::{FAINT, safe};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use tinmold_mold::package::{open_archive, open_folder};
 use tinmold_mold::{MoldDigest, Package, built_in};
-use tinmold_project::record::Recorded;
+use tinmold_project::record::{Recorded, mold_in_repository};
 use tinmold_shelf::{Address, ShelfError, Shelves};
 
 /// Fetches the mold at an address, with the shelves of the settings.
@@ -73,7 +73,7 @@ fn at_recorded_address(recorded: &Recorded, global: GlobalOptions) -> Result<Pac
             built_in(name.split('@').next().unwrap_or(name)).map_err(ShelfError::from)
         }
         address if address.starts_with("./") || address.starts_with("../") => {
-            let inside = in_repository(&recorded.root, address);
+            let inside = mold_in_repository(&recorded.root, address);
             open(&inside.ok_or_else(|| failed(format!("{address:?} is not in the project's repository")))?)
         }
         address => match Address::parse(address) {
@@ -88,12 +88,4 @@ fn at_recorded_address(recorded: &Recorded, global: GlobalOptions) -> Result<Pac
 fn open(path: &Path) -> Result<Package, ShelfError> {
     let opened = if path.is_dir() { open_folder(path) } else { open_archive(path) };
     opened.map_err(ShelfError::from)
-}
-
-/// Returns a path of a record, which is untrusted, if it is in the repository of the project.
-fn in_repository(root: &Path, address: &str) -> Option<PathBuf> {
-    let root = root.canonicalize().ok()?;
-    let path = root.join(address).canonicalize().ok()?;
-    let repository = root.ancestors().find(|path| path.join(".git").exists())?;
-    path.starts_with(repository).then_some(path)
 }

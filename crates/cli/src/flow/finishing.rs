@@ -12,12 +12,13 @@ use std::collections::BTreeMap;
 use std::io::IsTerminal;
 use std::path::Path;
 use std::time::Duration;
+use tinmold_platform::paths::resolved;
 use tinmold_platform::process::Ended;
+use tinmold_platform::repository;
 use tinmold_project::steps::{
     OfferedStep, StepChoice, StepCommand, StepObserver, StepReport, StepResult, run_steps,
 };
 use tinmold_project::write::Observer;
-use tinmold_project::write::cover::is_in_repository;
 
 /// The results of the steps.
 pub struct Finished {
@@ -79,7 +80,7 @@ pub fn run_chosen(choice: &StepChoice, root: &Path, global: GlobalOptions) -> Fi
         state::store_done_steps(root, &done);
     }
     // A proof that was not ticked is not an open step.
-    let in_repository = is_in_repository(root);
+    let in_repository = repository::around(&resolved(root)).is_some();
     let is_open = |step: &&OfferedStep| {
         let is_git = matches!(step.run, StepCommand::Git(_));
         !(is_done(&done, step) || step.proof || (is_git && in_repository))

@@ -8,6 +8,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use tinmold_platform::parallel;
+use tinmold_platform::paths::joined;
 use tinmold_platform::read_dir::{EntryKind, list};
 
 /// Lists the mold in `folder`. Only names are read.
@@ -61,7 +62,7 @@ fn list_one(directory: &Path, inside: &str) -> Result<Listed, PackageError> {
         if inside.is_empty() && name == ".git" {
             continue;
         }
-        let inside = if inside.is_empty() { name.to_owned() } else { format!("{inside}/{name}") };
+        let inside = joined(inside, name);
         match kind {
             EntryKind::Directory => listed.folders.push((path, inside)),
             EntryKind::File => {

@@ -1,11 +1,12 @@
 //! The record of a project, `.tinmold/casting.toml`.
 
+use super::address::address;
 use crate::answers::{Answers, as_toml};
 use crate::plan::Plan;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::path::Path;
-use tinmold_mold::{Mold, MoldDigest, Origin};
+use tinmold_mold::{Mold, MoldDigest};
 use tinmold_notation::Value;
 
 /// The form of record that this program writes, and the newest that it reads.
@@ -131,41 +132,6 @@ impl CastingMold {
             digest: digest.to_string(),
         }
     }
-}
-
-/// Returns the address that a record holds. A record travels with its project: it names no path of this machine,
-/// but one between the project and a mold in the same repository.
-fn address(origin: &Origin, version: &str, root: &Path) -> String {
-    let path = match origin {
-        Origin::Folder(path) | Origin::Archive(path) => path,
-        // A repository of this machine.
-        Origin::Shelf(address) if address.starts_with('/') || address.starts_with("file:") => {
-            return String::new();
-        }
-        other => return other.address(version),
-    };
-    relative(path, root).unwrap_or_default()
-}
-
-/// Returns the path from a project to a mold in the same repository.
-fn relative(mold: &Path, root: &Path) -> Option<String> {
-    let mold = mold.canonicalize().ok()?;
-    let root = std::path::absolute(root).ok()?;
-    let there = root.ancestors().find(|path| path.exists())?;
-    let root = there.canonicalize().ok()?.join(root.strip_prefix(there).ok()?);
-    let repository = root.ancestors().find(|path| path.join(".git").exists())?;
-    if !mold.starts_with(repository) {
-        return None;
-    }
-    let common = root.ancestors().find(|path| mold.starts_with(path))?;
-    let up = root.strip_prefix(common).ok()?.components().map(|_| "..");
-    let down = mold.strip_prefix(common).ok()?.components().map(|part| part.as_os_str().to_str());
-    let down: Option<Vec<&str>> = down.collect();
-    let parts: Vec<&str> = up.chain(down?).collect();
-    Some(match parts.first() {
-        Some(&"..") => parts.join("/"),
-        _ => format!("./{}", parts.join("/")),
-    })
 }
 
 impl Casting {

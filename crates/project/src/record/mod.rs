@@ -5,10 +5,12 @@
 //! them with the files. A record is committed with a project and is untrusted input: every path and
 //! value in it is validated.
 
+mod address;
 mod casting;
 mod find;
 mod status;
 
+pub use address::mold_in_repository;
 pub(crate) use casting::answered;
 pub use casting::{BuiltInValues, Casting, CastingMold, Fitted, FittedChange, Splice};
 pub use find::{RecordError, RecordMismatch, Recorded, at, find, open};

@@ -1,6 +1,7 @@
 //! What a step runs of the project's own files: the mold's code.
 
 use std::collections::BTreeSet;
+use tinmold_platform::paths::joined;
 
 /// The longest recipe that is read, in lines.
 const LONGEST: usize = 200;
@@ -33,9 +34,8 @@ pub(super) fn project_code(
         .map(String::as_str)
         .filter(|one| !one.starts_with('-') && !one.contains('='))
         .collect();
-    let path = |name: &str| if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") };
     // The order in which make looks for its file: GNU make manual, 3.2.
-    let text = ["GNUmakefile", "makefile", "Makefile"].iter().find_map(|name| read(&path(name)));
+    let text = ["GNUmakefile", "makefile", "Makefile"].iter().find_map(|name| read(&joined(folder, name)));
     let Some(text) = text else { return ProjectCode::Files };
     let rules = rules(&text);
     let first = rules.iter().find(|rule| !rule.target.starts_with('.')).map(|rule| rule.target);

@@ -16,10 +16,10 @@ use crate::verify::VerifiedPlan;
 use patterns::{GitPatterns, git_ignores, image_ignores};
 use repository::Repository;
 use std::borrow::Cow;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use tinmold_mold::codes;
 use tinmold_notation::{Finding, Span};
-use tinmold_platform::paths::parent_of;
+use tinmold_platform::paths::{joined, parent_of, resolved};
 use tinmold_platform::root_dir::RootDir;
 
 /// A file of this machine only that would get into git or into an image.
@@ -92,7 +92,7 @@ pub(crate) fn ignore_file_after(
     changes: &[Change],
     path: &str,
 ) -> Vec<u8> {
-    let root = RootDir::open(&absolute(&inspection.folder)).ok();
+    let root = RootDir::open(&resolved(&inspection.folder)).ok();
     let after = After { plan, inspection: Some(inspection), choices, changes, root };
     let ending: &[u8] =
         if after.plain(path).is_some_and(|text| text.contains(&b'\r')) { b"\r\n" } else { b"\n" };
@@ -133,7 +133,7 @@ fn uncovered_of(
     if local.is_empty() {
         return Vec::new();
     }
-    let folder = inspection.map(|inspection| absolute(&inspection.folder));
+    let folder = inspection.map(|inspection| resolved(&inspection.folder));
     let root = folder.as_ref().and_then(|folder| RootDir::open(folder).ok());
     let after = After { plan, inspection, choices, changes, root };
     let mut all = Vec::new();
@@ -142,26 +142,6 @@ fn uncovered_of(
         all.extend(after.in_image(path));
     }
     all
-}
-
-/// Returns true if a folder is in a git repository.
-#[must_use]
-pub fn is_in_repository(folder: &Path) -> bool {
-    Repository::around(&absolute(folder)).is_some()
-}
-
-/// Returns the absolute path of a folder that may not be there yet.
-fn absolute(folder: &Path) -> PathBuf {
-    let whole = std::path::absolute(folder).unwrap_or_else(|_| folder.to_owned());
-    let there = whole.ancestors().find(|path| path.exists());
-    let resolved = there.and_then(|there| Some((there, there.canonicalize().ok()?)));
-    match resolved {
-        Some((there, resolved)) => match whole.strip_prefix(there) {
-            Ok(rest) if !rest.as_os_str().is_empty() => resolved.join(rest),
-            _ => resolved,
-        },
-        None => whole,
-    }
 }
 
 impl After<'_> {
@@ -261,7 +241,7 @@ impl After<'_> {
         if git_ignores(&files, &in_repository) {
             return None;
         }
-        let file = if inside.is_empty() { ".gitignore".to_owned() } else { format!("{inside}/.gitignore") };
+        let file = joined(inside, ".gitignore");
         let below = if inside.is_empty() { path } else { path.get(inside.len() + 1..)? };
         uncovered(Exposure::Git, Some(IgnoreLine { file, line: format!("/{}", escaped(below)) }))
     }
@@ -274,20 +254,19 @@ impl After<'_> {
         inside: &str,
         repository: Option<&Repository>,
     ) -> Option<GitPatterns> {
-        let join = |folder: &str, name: &str| {
-            if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") }
-        };
         let in_project = match (outside, inside) {
             ("", "") => Some(directory.to_owned()),
-            ("", inside) => Some(if directory.is_empty() { inside.into() } else { join(inside, directory) }),
+            ("", inside) => {
+                Some(if directory.is_empty() { inside.into() } else { joined(inside, directory) })
+            }
             (outside, _) if directory == outside => Some(String::new()),
             (outside, _) => {
                 directory.strip_prefix(outside).and_then(|rest| rest.strip_prefix('/')).map(str::to_owned)
             }
         };
         let text = match in_project {
-            Some(folder) => self.text(&join(&folder, ".gitignore"))?,
-            None => Cow::Owned(repository::read(&repository?.root, &join(directory, ".gitignore"))?),
+            Some(folder) => self.text(&joined(&folder, ".gitignore"))?,
+            None => Cow::Owned(repository::read(&repository?.root, &joined(directory, ".gitignore"))?),
         };
         Some(GitPatterns::new(directory, &text))
     }
@@ -295,9 +274,7 @@ impl After<'_> {
     fn in_image(&self, path: &str) -> Option<Uncovered> {
         let mut context = parent_of(path);
         loop {
-            let name = |name: &str| {
-                if context.is_empty() { name.to_owned() } else { format!("{context}/{name}") }
-            };
+            let name = |name: &str| joined(context, name);
             let ignores: Vec<(String, Cow<'_, [u8]>)> = IMAGE_IGNORES
                 .iter()
                 .filter_map(|ignore| Some((name(ignore), self.text(&name(ignore))?)))

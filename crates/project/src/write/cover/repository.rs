@@ -5,6 +5,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 use tinmold_platform::process::{self, Ended};
+use tinmold_platform::repository;
 use tinmold_platform::root_dir::RootDir;
 
 /// The largest ignore file that is read, in bytes.
@@ -21,8 +22,7 @@ pub(super) struct Repository {
 impl Repository {
     /// Finds the repository whose working directory holds `directory`, as git would.
     pub(super) fn around(directory: &Path) -> Option<Self> {
-        let root = directory.ancestors().find(|directory| is_repository(&directory.join(".git")))?;
-        Some(Self { root: root.to_owned() })
+        Some(Self { root: repository::around(directory)?.to_owned() })
     }
 
     /// Returns the patterns of its `info/exclude`.
@@ -62,15 +62,6 @@ impl Repository {
                 Vec::new()
             }
         }
-    }
-}
-
-fn is_repository(git: &Path) -> bool {
-    match fs::symlink_metadata(git) {
-        Ok(found) if found.is_file() => true,
-        // A link is followed by git too.
-        Ok(_) => git.join("HEAD").exists(),
-        Err(_) => false,
     }
 }
 
