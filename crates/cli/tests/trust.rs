@@ -280,21 +280,26 @@ fn secrets_stay_out_of_git_by_gits_own_rules() {
             }
         }
     }
-    // In a terminal, the line is offered as a change of the user's file.
-    let place = Place::new();
-    place.mold(secret, &body);
-    place.write("r/.gitignore", "target\r\n").write("r/own", "x");
-    git(&place, "r", &["init", "--quiet"]);
-    let mut terminal = place.terminal(&["cast", "./m", "r", "--if-present", "keep"]);
-    terminal
-        .sees("+ /.env  in .gitignore")
-        .sees("All set?")
-        .types("\r")
-        .sees("Add the line /.env to .gitignore?")
-        .types("y\r");
-    assert_eq!(terminal.ends(), 0);
-    assert_eq!(place.read("r/.gitignore"), "target\r\n/.env\r\n");
-    assert!(place.path("r/.env").exists());
+    // In a terminal, the line is offered as a change of the user's file, which is never cut.
+    let large = "target\n".repeat(800_000);
+    for (before, exit, after) in
+        [("target\r\n", 0, "target\r\n/.env\r\n"), ("target", 0, "target\n/.env\n"), (&*large, 1, &*large)]
+    {
+        let place = Place::new();
+        place.mold(secret, &body);
+        place.write("r/.gitignore", before).write("r/own", "x");
+        git(&place, "r", &["init", "--quiet"]);
+        let mut terminal = place.terminal(&["cast", "./m", "r", "--if-present", "keep"]);
+        terminal
+            .sees("+ /.env  in .gitignore")
+            .sees("All set?")
+            .types("\r")
+            .sees("Add the line /.env to .gitignore?")
+            .types("y\r");
+        assert_eq!(terminal.ends(), exit);
+        assert!(place.read("r/.gitignore") == after, "{exit}");
+        assert_eq!(place.path("r/.env").exists(), exit == 0);
+    }
     // A step that takes the cover away gets nothing committed, and no answer from the environment.
     let place = Place::new();
     let steps = "[[finish]]\nname = \"uncover\"\nrun = [\"sh\", \"-c\", \"rm .gitignore; env > seen\"]\n\

@@ -80,6 +80,15 @@ impl From<Error> for ReadError {
     }
 }
 
+impl From<ReadError> for Error {
+    fn from(error: ReadError) -> Self {
+        match error {
+            ReadError::Io(error) => error,
+            other => Self::other(other),
+        }
+    }
+}
+
 fn link_on_the_way() -> Error {
     Error::other(LinkOnTheWay)
 }

@@ -155,7 +155,16 @@ pub(crate) fn select<'p>(
 }
 
 /// The ignore files that get lines which the user accepted.
-pub(crate) struct MoreLines(Vec<(String, Vec<u8>, u32, Option<Digest>)>);
+pub(crate) struct MoreLines(Vec<IgnoreFile>);
+
+/// An ignore file as it will be.
+struct IgnoreFile {
+    path: String,
+    text: Vec<u8>,
+    mode: u32,
+    /// The digest that it has now.
+    was: Option<Digest>,
+}
 
 impl MoreLines {
     /// Adds the accepted lines to the ignore files as they will be after the write.
@@ -169,23 +178,23 @@ impl MoreLines {
         changes: &[Change],
         root: &RootDir,
     ) -> Result<Self, WriteError> {
-        let uncovered = cover::uncovered(plan, Some(inspection), choices, changes);
-        if !uncovered.is_empty() {
-            return Err(WriteError::Uncovered(uncovered));
-        }
-        let mut more: Vec<(String, Vec<u8>, u32, Option<Digest>)> = Vec::new();
+        let mut more: Vec<IgnoreFile> = Vec::new();
         for line in inspection.ignore_lines() {
             let path = line.file.as_str();
-            if more.iter().any(|(other, ..)| *other == path) {
+            if more.iter().any(|other| other.path == path) {
                 continue;
             }
             let found = root.find(path).map_err(WriteError::at("look at", root, path))?;
-            let was = match found {
-                Some(_) => Some(root.digest(path).map_err(WriteError::at("read", root, path))?),
-                None => None,
-            };
+            let failed = || WriteError::at("read", root, path);
+            let was = found.map(|_| root.digest(path)).transpose().map_err(failed())?;
             let text = cover::ignore_file_after(plan, inspection, choices, changes, path);
-            more.push((path.to_owned(), text, found.map_or(0o644, |found| found.mode), was));
+            let text = text.map_err(|error| failed()(error.into()))?;
+            let mode = found.map_or(0o644, |found| found.mode);
+            more.push(IgnoreFile { path: path.to_owned(), text, mode, was });
+        }
+        let uncovered = cover::uncovered(plan, Some(inspection), choices, changes);
+        if !uncovered.is_empty() {
+            return Err(WriteError::Uncovered(uncovered));
         }
         Ok(Self(more))
     }
@@ -197,7 +206,7 @@ impl MoreLines {
         files: &mut Vec<String>,
         expected: &mut Vec<(String, Option<Digest>)>,
     ) -> Result<(), WriteError> {
-        for (path, text, mode, was) in self.0 {
+        for IgnoreFile { path, text, mode, was } in self.0 {
             let failed = || WriteError::at("write", new_files, &path);
             if files.contains(&path) {
                 new_files.remove_file(&path).map_err(failed())?;

@@ -16,11 +16,11 @@ use crate::verify::VerifiedPlan;
 use patterns::{GitPatterns, git_ignores, image_ignores};
 use repository::Repository;
 use std::borrow::Cow;
-use std::path::Path;
+use std::path::PathBuf;
 use tinmold_mold::codes;
 use tinmold_notation::{Finding, Span};
 use tinmold_platform::paths::{joined, parent_of, resolved};
-use tinmold_platform::root_dir::RootDir;
+use tinmold_platform::root_dir::{ReadError, RootDir};
 
 /// A file of this machine only that would get into git or into an image.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -61,56 +61,44 @@ const IMAGE_FILES: [&str; 2] = ["Containerfile", "Dockerfile"];
 /// Names of ignore files of container builders.
 const IMAGE_IGNORES: [&str; 2] = [".containerignore", ".dockerignore"];
 
-/// The project as it will be after a write.
-struct After<'a> {
-    plan: &'a Plan<'a>,
-    inspection: Option<&'a Inspection>,
-    choices: &'a [Choice],
-    changes: &'a [Change],
-    /// The existing destination.
-    root: Option<RootDir>,
-}
-
 /// Returns the local files of the plan that are not covered after it is written to the inspected folder.
 /// `choices` decide about the conflicts, in their order; `changes` are those of a fit. Files that are in
 /// the way and not decided about count as kept.
 #[must_use]
 pub fn uncovered(
-    plan: &VerifiedPlan<'_>,
+    plan: &Plan<'_>,
     inspection: Option<&Inspection>,
     choices: &[Choice],
     changes: &[Change],
 ) -> Vec<Uncovered> {
-    uncovered_of(plan, inspection, choices, changes)
+    let local: Vec<&str> =
+        plan.entries.iter().filter(|entry| plan.body(entry).local).map(|entry| &*entry.path).collect();
+    if local.is_empty() {
+        return Vec::new();
+    }
+    let after = After::new(plan, inspection, choices, changes);
+    local.into_iter().flat_map(|path| after.in_git(path).into_iter().chain(after.in_image(path))).collect()
 }
 
 /// Returns the text of an ignore file after the write, with the lines that the user accepted.
+///
+/// # Errors
+/// The file that is there cannot be read.
 pub(crate) fn ignore_file_after(
     plan: &VerifiedPlan<'_>,
     inspection: &Inspection,
     choices: &[Choice],
     changes: &[Change],
     path: &str,
-) -> Vec<u8> {
-    let root = RootDir::open(&resolved(&inspection.folder)).ok();
-    let after = After { plan, inspection: Some(inspection), choices, changes, root };
-    let ending: &[u8] =
-        if after.plain(path).is_some_and(|text| text.contains(&b'\r')) { b"\r\n" } else { b"\n" };
-    let mut text = after.plain(path).unwrap_or_default().into_owned();
-    for line in inspection.ignore_lines().iter().filter(|line| line.file == path) {
-        if !text.is_empty() && !text.ends_with(b"\n") {
-            text.extend_from_slice(ending);
-        }
-        text.extend_from_slice(line.line.as_bytes());
-        text.extend_from_slice(ending);
-    }
-    text
+) -> Result<Vec<u8>, ReadError> {
+    let after = After::new(plan, Some(inspection), choices, changes);
+    Ok(after.text(path)?.unwrap_or_default().into_owned())
 }
 
 /// Returns a finding for each local file that the mold itself does not cover in a new project.
 #[must_use]
 pub fn findings(plan: &Plan<'_>) -> Vec<Finding> {
-    let uncovered = uncovered_of(plan, None, &[], &[]);
+    let uncovered = uncovered(plan, None, &[], &[]);
     let of = |one: &Uncovered| plan.entries.iter().find(|entry| *entry.path == *one.path);
     let found = uncovered.iter().filter_map(|one| {
         let (entry, line) = (of(one)?, one.line.as_ref()?);
@@ -122,49 +110,56 @@ pub fn findings(plan: &Plan<'_>) -> Vec<Finding> {
     found.collect()
 }
 
-fn uncovered_of(
-    plan: &Plan<'_>,
-    inspection: Option<&Inspection>,
-    choices: &[Choice],
-    changes: &[Change],
-) -> Vec<Uncovered> {
-    let local: Vec<&str> =
-        plan.entries.iter().filter(|entry| plan.body(entry).local).map(|entry| &*entry.path).collect();
-    if local.is_empty() {
-        return Vec::new();
-    }
-    let folder = inspection.map(|inspection| resolved(&inspection.folder));
-    let root = folder.as_ref().and_then(|folder| RootDir::open(folder).ok());
-    let after = After { plan, inspection, choices, changes, root };
-    let mut all = Vec::new();
-    for path in local {
-        all.extend(after.in_git(path, folder.as_deref()));
-        all.extend(after.in_image(path));
-    }
-    all
+/// The project as it will be after a write.
+struct After<'a> {
+    plan: &'a Plan<'a>,
+    inspection: Option<&'a Inspection>,
+    choices: &'a [Choice],
+    changes: &'a [Change],
+    /// The path of the destination, with its links resolved.
+    folder: Option<PathBuf>,
+    /// The destination, if it exists.
+    root: Option<RootDir>,
 }
 
-impl After<'_> {
-    /// Returns the text of a file after the write; `None` if there is none.
-    fn text(&self, path: &str) -> Option<Cow<'_, [u8]>> {
-        let accepted = self.inspection.map_or(&[][..], Inspection::ignore_lines);
-        let more: String = accepted
-            .iter()
-            .filter(|line| line.file == path)
-            .map(|line| format!("\n{}\n", line.line))
-            .collect();
-        let text = self.plain(path);
-        if more.is_empty() {
-            return text;
-        }
-        let mut text = text.unwrap_or_default().into_owned();
-        text.extend_from_slice(more.as_bytes());
-        Some(Cow::Owned(text))
+impl<'a> After<'a> {
+    fn new(
+        plan: &'a Plan<'a>,
+        inspection: Option<&'a Inspection>,
+        choices: &'a [Choice],
+        changes: &'a [Change],
+    ) -> Self {
+        let folder = inspection.map(|inspection| resolved(&inspection.folder));
+        let root = folder.as_ref().and_then(|folder| RootDir::open(folder).ok());
+        Self { plan, inspection, choices, changes, folder, root }
     }
 
-    /// Returns the text without the accepted lines.
-    fn plain(&self, path: &str) -> Option<Cow<'_, [u8]>> {
-        self.written(path).or_else(|| self.present(path))
+    /// Returns the text of a file after the write, with the lines that the user accepted; `None` if there is none.
+    fn text(&self, path: &str) -> Result<Option<Cow<'_, [u8]>>, ReadError> {
+        let text = match self.written(path) {
+            Some(text) => Some(text),
+            None => self.present(path)?.map(Cow::Owned),
+        };
+        let accepted = self.inspection.map_or(&[][..], Inspection::ignore_lines);
+        let mut lines = accepted.iter().filter(|line| line.file == path).peekable();
+        if lines.peek().is_none() {
+            return Ok(text);
+        }
+        let mut text = text.unwrap_or_default().into_owned();
+        let ending: &[u8] = if text.contains(&b'\r') { b"\r\n" } else { b"\n" };
+        for line in lines {
+            if !text.is_empty() && !text.ends_with(b"\n") {
+                text.extend_from_slice(ending);
+            }
+            text.extend_from_slice(line.line.as_bytes());
+            text.extend_from_slice(ending);
+        }
+        Ok(Some(Cow::Owned(text)))
+    }
+
+    /// Returns the same for judging: a file that cannot be read keeps nothing out.
+    fn readable(&self, path: &str) -> Option<Cow<'_, [u8]>> {
+        self.text(path).ok().flatten()
     }
 
     /// Returns the text that is written, if the file is.
@@ -196,12 +191,15 @@ impl After<'_> {
     }
 
     /// Returns the text that is there already.
-    fn present(&self, path: &str) -> Option<Cow<'_, [u8]>> {
-        let root = self.root.as_ref()?;
-        Some(Cow::Owned(repository::read(root.path(), path)?))
+    fn present(&self, path: &str) -> Result<Option<Vec<u8>>, ReadError> {
+        match self.root.as_ref().map(|root| root.read(path, repository::LARGEST)) {
+            None | Some(Err(ReadError::Absent)) => Ok(None),
+            Some(read) => read.map(Some),
+        }
     }
 
-    fn in_git(&self, path: &str, folder: Option<&Path>) -> Option<Uncovered> {
+    fn in_git(&self, path: &str) -> Option<Uncovered> {
+        let folder = self.folder.as_deref();
         let file_folder = folder.map(|folder| folder.join(parent_of(path)));
         let repository = file_folder.as_deref().and_then(Repository::around);
         // The path of the project in the repository, and that of the repository in the project.
@@ -232,10 +230,7 @@ impl After<'_> {
         let excludes = repository.as_ref().and_then(Repository::excludes);
         files.extend(excludes.map(|text| GitPatterns::new("", &text)));
         let uncovered = |into, line| Some(Uncovered { path: path.to_owned(), into, line });
-        if repository
-            .as_ref()
-            .is_some_and(|own| !own.tracked(std::slice::from_ref(&in_repository)).is_empty())
-        {
+        if repository.as_ref().is_some_and(|own| own.tracks(&in_repository)) {
             return uncovered(Exposure::Tracked, None);
         }
         if git_ignores(&files, &in_repository) {
@@ -265,7 +260,7 @@ impl After<'_> {
             }
         };
         let text = match in_project {
-            Some(folder) => self.text(&joined(&folder, ".gitignore"))?,
+            Some(folder) => self.readable(&joined(&folder, ".gitignore"))?,
             None => Cow::Owned(repository::read(&repository?.root, &joined(directory, ".gitignore"))?),
         };
         Some(GitPatterns::new(directory, &text))
@@ -277,10 +272,10 @@ impl After<'_> {
             let name = |name: &str| joined(context, name);
             let ignores: Vec<(String, Cow<'_, [u8]>)> = IMAGE_IGNORES
                 .iter()
-                .filter_map(|ignore| Some((name(ignore), self.text(&name(ignore))?)))
+                .filter_map(|ignore| Some((name(ignore), self.readable(&name(ignore))?)))
                 .collect();
             let is_context =
-                !ignores.is_empty() || IMAGE_FILES.iter().any(|file| self.text(&name(file)).is_some());
+                !ignores.is_empty() || IMAGE_FILES.iter().any(|file| self.readable(&name(file)).is_some());
             if is_context {
                 let below = if context.is_empty() { path } else { &path[context.len() + 1..] };
                 let open = ignores

@@ -1,7 +1,6 @@
 //! The git repository that a file is in.
 
 use std::fs;
-use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 use tinmold_platform::process::{self, Ended};
@@ -43,23 +42,20 @@ impl Repository {
         read(&folder, "info/exclude")
     }
 
-    /// Returns those of `paths`, relative to its root, that git tracks.
-    pub(super) fn tracked(&self, paths: &[String]) -> Vec<String> {
+    /// Returns true if git tracks the file at `path`, relative to its root.
+    pub(super) fn tracks(&self, path: &str) -> bool {
         let mut git = process::git(&self.root);
         // To list names runs nothing of the repository's, whoever owns it.
-        git.args(["-c", "safe.directory=*", "--literal-pathspecs", "ls-files", "-z", "--"]).args(paths);
+        git.args(["-c", "safe.directory=*", "--literal-pathspecs", "ls-files", "-z", "--", path]);
         match process::capture(&mut git, LIMIT) {
-            Ok(captured) if captured.ended == Ended::Exit(0) => {
-                let names = captured.output.split(|byte| *byte == 0).filter(|name| !name.is_empty());
-                names.map(|name| String::from_utf8_lossy(name).into_owned()).collect()
-            }
+            Ok(captured) if captured.ended == Ended::Exit(0) => !captured.output.is_empty(),
             Ok(captured) => {
                 tracing::warn!(root = %self.root.display(), ended = %captured.ended, "git cannot list what it tracks");
-                Vec::new()
+                false
             }
             Err(error) => {
                 tracing::debug!(%error, "without git nothing is known to be tracked");
-                Vec::new()
+                false
             }
         }
     }
@@ -67,8 +63,5 @@ impl Repository {
 
 /// Reads a regular file that no link leads to.
 pub(super) fn read(root: &Path, inside: &str) -> Option<Vec<u8>> {
-    let file = RootDir::open(&root.canonicalize().ok()?).ok()?.open_file(inside).ok()?;
-    let mut bytes = Vec::new();
-    file.take(LARGEST).read_to_end(&mut bytes).ok()?;
-    Some(bytes)
+    RootDir::open_through_links(root).ok()?.read(inside, LARGEST).ok()
 }
