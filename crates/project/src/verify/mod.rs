@@ -3,8 +3,8 @@
 
 mod collisions;
 
+use collisions::Folded;
 pub use collisions::LinkError;
-use collisions::Links;
 
 use crate::plan::{Entry, EntryKind, Plan};
 use std::ops::Deref;
@@ -75,7 +75,8 @@ impl<'m> Plan<'m> {
             source: self.mold.path_of(self.body(entry)).to_owned(),
             reason,
         };
-        let links = Links::of(&self.entries);
+        let folded = Folded::new(&self.entries);
+        let links = folded.links();
         for entry in &self.entries {
             found.extend(portable_path(&entry.path).err().map(|error| refuse(entry, error.into())));
             if let EntryKind::Link(target) = &entry.kind
@@ -84,10 +85,10 @@ impl<'m> Plan<'m> {
                 found.push(refuse(entry, error.into()));
             }
         }
-        for (entry, other) in collisions::collisions(&self.entries) {
+        for (entry, other) in folded.collisions() {
             found.push(refuse(entry, UnsafeReason::Meets(other.path.to_string())));
         }
-        for entry in collisions::repositories(&self.entries) {
+        for entry in folded.repositories() {
             found.push(refuse(entry, UnsafeReason::Repository));
         }
         if !found.is_empty() {
