@@ -16,6 +16,11 @@ use tinmold_project::answers::{Answers, SheetFormat, read_sheet, sheet_of};
 use tinmold_project::write::Journals;
 use tinmold_shelf::{KeepError, KeptMolds};
 
+/// Returns the path of a file or directory of the state.
+fn in_state(name: &str) -> Option<PathBuf> {
+    Some(Xdg::new().ok()?.state_dir()?.join("tinmold").join(name))
+}
+
 /// By key, as an answer sheet holds it.
 pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)> {
     answers.into_iter().map(|(at, value)| (mold.questions[at].key.clone(), value)).collect()
@@ -24,8 +29,7 @@ pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)>
 /// Returns the file with the last answers for a mold.
 fn last_path(mold: &Mold) -> Option<PathBuf> {
     let owner = mold.header.owner.as_ref().map_or("", |owner| owner.get_ref());
-    let places = Xdg::new().ok()?;
-    Some(places.state_dir()?.join("tinmold/answers").join(format!("{owner}+{}.toml", mold.name())))
+    Some(in_state("answers")?.join(format!("{owner}+{}.toml", mold.name())))
 }
 
 /// Reads the answers of the last cast of the same mold, by key. An unreadable file offers nothing.
@@ -49,7 +53,7 @@ pub fn store_answers(mold: &Mold, answers: &Answers) {
 const RECENT: usize = 20;
 
 fn recent_path() -> Option<PathBuf> {
-    Some(Xdg::new().ok()?.state_dir()?.join("tinmold/recent"))
+    in_state("recent")
 }
 
 /// Returns the molds that were cast last, as `shelf/name`, the last one first.
@@ -80,16 +84,14 @@ pub fn store_recent(address: &str) {
 /// Returns the directory for the local state of a project, which is never in the project: others
 /// share that.
 fn of_casting(root: &Path) -> Option<PathBuf> {
-    let folder = Xdg::new().ok()?.state_dir()?.join("tinmold/castings");
     let root = root.canonicalize().ok()?;
     let digest = digest_of(root.as_os_str().as_encoded_bytes()).to_string();
-    Some(folder.join(&digest[..24]))
+    Some(in_state("castings")?.join(&digest[..24]))
 }
 
 /// Returns the journals of writes, which a later run recovers from.
 pub fn journals() -> Journals {
-    let state = Xdg::new().ok().and_then(|places| places.state_dir());
-    Journals::new(state.map(|state| state.join("tinmold/journals")))
+    Journals::new(in_state("journals"))
 }
 
 /// Returns what identifies a project on this machine: a directory that takes its place is another.
@@ -111,16 +113,26 @@ pub fn store_own(root: &Path, origin: &Origin) {
     forgive(&path, fs::create_dir_all(&folder).and_then(|()| fs::write(&path, text)));
 }
 
+/// Returns what is stored of the project at `root` if the user cast it here, and it was not brought along: the
+/// path of its mold if that lies on this machine, else an empty text.
+fn own(root: &Path) -> Option<String> {
+    let stored = stored_text(&of_casting(root)?.join("own"));
+    Some(stored.strip_prefix(&identity_of(root)?)?.trim_end_matches('\n').to_owned())
+}
+
 /// Returns the path of the mold that the project at `root` was cast from here, if it lies on this machine.
 pub fn mold_of(root: &Path) -> Option<String> {
-    let stored = of_casting(root).map(|folder| stored_text(&folder.join("own")))?;
-    let place = stored.lines().nth(1).filter(|place| !place.is_empty())?;
-    is_own(root).then(|| place.to_owned())
+    own(root).filter(|place| !place.is_empty())
+}
+
+/// Returns true if the user cast the project at `root` here, and it was not brought along.
+pub fn is_own(root: &Path) -> bool {
+    own(root).is_some()
 }
 
 /// Returns the molds that projects were cast from.
 pub fn kept_molds() -> Option<KeptMolds> {
-    Some(KeptMolds::new(Xdg::new().ok()?.state_dir()?.join("tinmold/molds")))
+    in_state("molds").map(KeptMolds::new)
 }
 
 /// Keeps the mold of a cast, for when it has moved on.
@@ -130,13 +142,6 @@ pub fn keep_mold(package: &Package) {
     if let Err(error) = stored {
         tracing::warn!(%error, "cannot keep the mold");
     }
-}
-
-/// Returns true if the user cast the project at `root` here, and it was not brought along.
-pub fn is_own(root: &Path) -> bool {
-    let stored = of_casting(root).map(|folder| stored_text(&folder.join("own")));
-    let identity = identity_of(root);
-    stored.is_some_and(|stored| identity.is_some_and(|identity| stored.starts_with(&identity)))
 }
 
 /// Returns the directory for the logs of a project's finishing steps.

@@ -169,7 +169,7 @@ fn needs_and_steps(mold: &Mold) -> String {
     if !mold.finish.is_empty() {
         let _ = writeln!(out, "\n{BOLD}Afterwards it offers{BOLD:#}");
     }
-    for step in &mold.finish {
+    for (step, lines) in mold.finish.iter().zip(consents(mold)) {
         let _ = writeln!(
             out,
             "  {NAME}{}{NAME:#}  {}{FAINT}{}{FAINT:#}",
@@ -177,7 +177,7 @@ fn needs_and_steps(mold: &Mold) -> String {
             safe(&step.label),
             condition(&step.when)
         );
-        for line in consent_with_defaults(mold, step) {
+        for line in lines {
             let _ = writeln!(out, "      {line}");
         }
     }
@@ -188,28 +188,35 @@ fn needs_and_steps(mold: &Mold) -> String {
     out
 }
 
-/// Says what a step runs with the defaults; where they do not do, its command as the mold has it.
-fn consent_with_defaults(mold: &Mold, step: &FinishStep) -> Vec<String> {
+/// Returns what each step runs with the defaults; where they do not do, its command as the mold has it.
+fn consents(mold: &Mold) -> Vec<Vec<String>> {
     let built_ins = BuiltIns::of_system(None);
     let session = Session::new(mold, vec![None; mold.questions.len()], Offers::default(), built_ins).ok();
-    let with_defaults = session.and_then(|session| {
+    let plan = session.and_then(|session| {
         let mut answers = session.preview();
         answers.set_folder(mold, mold.name());
-        let plan = Plan::new(mold, &answers, &Limits::default()).ok()?.verify().ok()?;
-        let read = as_cast(&plan);
-        let read = |path: &str| read(path).ok()?.ok();
-        resolved(mold, step, &answers.values, Some(&read)).ok()
+        Plan::new(mold, &answers, &Limits::default()).ok()?.verify().ok()
     });
-    if let Some(step) = with_defaults {
-        return consent(&step);
-    }
-    vec![safe(&match &step.action {
+    let of_step = |step: &FinishStep| {
+        let with_defaults = plan.as_ref().and_then(|plan| {
+            let read = as_cast(plan);
+            let read = |path: &str| read(path).ok()?.ok();
+            resolved(mold, step, &plan.answers.values, Some(&read)).ok()
+        });
+        with_defaults.map_or_else(|| vec![safe(&as_written(step))], |step| consent(&step))
+    };
+    mold.finish.iter().map(of_step).collect()
+}
+
+/// Returns the command of a step as the mold has it.
+fn as_written(step: &FinishStep) -> String {
+    match &step.action {
         StepAction::Run(program, arguments) => {
             let arguments = arguments.iter().map(|argument| quoted(argument.text()));
             std::iter::once(quoted(program)).chain(arguments).collect::<Vec<_>>().join(" ")
         }
         StepAction::Git(message) => format!("git, with the message {}", quoted(message.text())),
-    })]
+    }
 }
 
 /// Returns the condition of a file that is not always written.

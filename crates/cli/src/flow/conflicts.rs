@@ -21,7 +21,7 @@ pub fn decide(
     if_present: Option<Choice>,
     mut prompter: Option<&mut dyn Prompter>,
 ) -> Result<Vec<Choice>, Stop> {
-    let choices = choose(plan, inspection, if_present, borrowed_again(&mut prompter))?;
+    let choices = choose(plan, inspection, if_present, &mut prompter)?;
     // In a new folder there is no ignore file of the user's to change: the write judges the mold's.
     if inspection.is_new {
         return Ok(choices);
@@ -44,19 +44,12 @@ pub fn decide(
     Ok(choices)
 }
 
-fn borrowed_again<'p>(prompter: &'p mut Option<&mut dyn Prompter>) -> Option<&'p mut dyn Prompter> {
-    match prompter {
-        Some(prompter) => Some(&mut **prompter),
-        None => None,
-    }
-}
-
 /// Decides about every file that is in the way.
 fn choose(
     plan: &VerifiedPlan<'_>,
     inspection: &Inspection,
     if_present: Option<Choice>,
-    prompter: Option<&mut dyn Prompter>,
+    prompter: &mut Option<&mut dyn Prompter>,
 ) -> Result<Vec<Choice>, Stop> {
     let conflicts = inspection.conflicts(plan);
     if let Some(choice) = if_present {
