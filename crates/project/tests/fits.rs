@@ -386,4 +386,12 @@ fn another_version_at_a_joint_is_in_the_way() {
         let made = fitting.changes.iter().find(|change| change.path == "pom.xml");
         assert_eq!(made.map_or(pom, |change| &change.after), expected, "{version}");
     }
+    // Without the file, every line is left to the user.
+    fs::remove_file(root.join("pom.xml")).unwrap();
+    let lines =
+        "[[joint]]\nfile = \"pom.xml\"\nname = \"dependencies\"\nsame = '^.'\nlines = [\"a 1\", \"b 2\"]\n";
+    let mold = harbor(lines, &[]);
+    let part = quay(&mold);
+    let fitting = plan(&part, &mold, &recorded, "x").unwrap();
+    assert_eq!(fitting.missing[0].lines, ["a 1", "b 2"]);
 }

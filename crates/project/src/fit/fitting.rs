@@ -51,7 +51,7 @@ pub struct Missing {
     pub why: TextProblem,
     /// The joint where the lines belong; none for an edit.
     pub joint: Option<String>,
-    /// Returns the lines for the user to apply by hand.
+    /// The lines for the user to apply by hand.
     pub lines: Vec<String>,
     /// The manifest and the span that ask for it.
     pub at: (Arc<str>, Span),
@@ -190,10 +190,9 @@ impl<'p> Fitting<'p> {
         files: &mut Files<'_>,
         on_clash: OnClash,
     ) -> Result<Vec<String>, FitError> {
-        let Some(same) = &put.same else { return Ok(lines) };
+        let (Some(same), Ok(mut text)) = (&put.same, files.text(path)?) else { return Ok(lines) };
         let mut free = Vec::with_capacity(lines.len());
         for block in lines {
-            let Ok(text) = files.text(path)? else { return Ok(vec![block]) };
             let Some((start, there)) = joint::other_block(&text, &block, same) else {
                 free.push(block);
                 continue;
@@ -205,9 +204,10 @@ impl<'p> Fitting<'p> {
             };
             self.clashes.push(InFile { path: path.to_owned(), what, at: place(&put.file) });
             if on_clash == OnClash::Replace {
-                files.change(path, joint::replaced(&text, start, there.len(), &block));
+                text = joint::replaced(&text, start, there.len(), &block);
             }
         }
+        files.change(path, text);
         Ok(free)
     }
 
@@ -263,10 +263,14 @@ impl<'p> Fitting<'p> {
             Ok(text) => match edit::edit(Holds::of_path(&path), &text, &wanted, on_clash) {
                 Edited::Changed(text, clashes) => {
                     files.change(&path, text);
-                    return self.clash(change, &path, clashes);
+                    self.clash(change, &path, clashes);
+                    return Ok(());
                 }
                 Edited::Same => return Ok(()),
-                Edited::Clashes(clashes) => return self.clash(change, &path, clashes),
+                Edited::Clashes(clashes) => {
+                    self.clash(change, &path, clashes);
+                    return Ok(());
+                }
                 Edited::NotEditable(error) => TextProblem::Edit(error),
             },
         };
@@ -275,27 +279,22 @@ impl<'p> Fitting<'p> {
         Ok(())
     }
 
-    fn clash(&mut self, edit: &PartEdit, path: &str, clashes: Vec<Clash>) -> Result<(), FitError> {
-        let (path, at) = (path.to_owned(), place(&edit.file));
-        self.clashes.extend(clashes.into_iter().map(|what| InFile {
-            path: path.clone(),
-            what,
-            at: at.clone(),
-        }));
-        Ok(())
+    fn clash(&mut self, edit: &PartEdit, path: &str, clashes: Vec<Clash>) {
+        let at = place(&edit.file);
+        let in_file = |what| InFile { path: path.to_owned(), what, at: at.clone() };
+        self.clashes.extend(clashes.into_iter().map(in_file));
     }
 
     fn wanted(&self, edit: &PartEdit, values: &Values) -> Result<EditRequest, FitError> {
-        let entries = |piece: &Option<Piece>| match piece {
-            Some(piece) => match self.data(piece, values)? {
+        let entries = |piece: &Option<Piece>| -> Result<Vec<(String, Data)>, FitError> {
+            let Some(piece) = piece else { return Ok(Vec::new()) };
+            match self.data(piece, values)? {
                 Data::Table(entries) => Ok(entries),
                 _ => Ok(Vec::new()),
-            },
-            None => Ok(Vec::new()),
+            }
         };
-        let (set, add, remove): (Result<_, FitError>, Result<_, FitError>, Result<_, FitError>) =
-            (entries(&edit.set), entries(&edit.add), entries(&edit.remove));
-        Ok(EditRequest { set: set?, add: add?, remove: remove?, same: edit.same.clone() })
+        let (set, add, remove) = (entries(&edit.set)?, entries(&edit.add)?, entries(&edit.remove)?);
+        Ok(EditRequest { set, add, remove, same: edit.same.clone() })
     }
 
     fn data(&self, piece: &Piece, values: &Values) -> Result<Data, FitError> {

@@ -118,13 +118,7 @@ impl Undo {
             recorded.digests.remove(path);
             recorded.casting.links.remove(path);
         }
-        for change in &changes {
-            if let Some(digest) = recorded.digests.get_mut(&change.path)
-                && *digest == digest_of(change.before.as_bytes())
-            {
-                *digest = digest_of(change.after.as_bytes());
-            }
-        }
+        changes.iter().for_each(|change| change.enter(&mut recorded.digests));
         Ok(Self { part, removed, changes, recorded })
     }
 

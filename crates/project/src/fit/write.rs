@@ -216,14 +216,7 @@ impl Recording {
         }
         casting.part.push(part);
         digests.extend(new.iter().map(|(path, digest)| (path.clone(), *digest)));
-        for change in changes {
-            // The digest of a file that the user had changed before stays.
-            if let Some(digest) = digests.get_mut(&change.path)
-                && *digest == digest_of(change.before.as_bytes())
-            {
-                *digest = digest_of(change.after.as_bytes());
-            }
-        }
+        changes.iter().for_each(|change| change.enter(&mut digests));
         Recorded { root, casting, digests }
     }
 }
