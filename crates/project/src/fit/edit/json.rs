@@ -3,7 +3,7 @@
 use super::data::{Data, EditOp};
 use super::error::EditError;
 use super::insert_position;
-use super::lines::{into_braces, is_airy, line_end, line_start, out_of_braces, without_lines};
+use super::lines::{into_braces, is_airy, line_end, line_start, out_of_line, without_lines};
 use jsonc_parser::ast::Value;
 use jsonc_parser::common::Ranged;
 use jsonc_parser::cst::{CstInputValue, CstLeafNode, CstNode, CstObject, CstRootNode};
@@ -81,24 +81,20 @@ fn by_lines(text: &str, step: &EditOp) -> Option<String> {
         let all = value.as_object()?.properties.iter();
         Some(all.map(|property| property.range.start..property.range.end).collect())
     };
+    // A new entry on the line of the others.
+    let added = |span: Range<usize>, is_empty: bool, new: &dyn Fn(bool) -> String| {
+        let applies = is_line(&span) && (!is_empty || is_line(&(0..text.trim_end().len())));
+        let airy = is_airy(if is_empty { text } else { &text[span.clone()] });
+        applies.then(|| into_braces(text, &span, is_empty, &new(airy)))
+    };
     match step {
         EditOp::Insert(path, key, value) => {
             let object = find(path)?;
-            let span = range(object);
-            let is_empty = properties(object)?.is_empty();
-            let applies = is_line(&span) && (!is_empty || is_line(&(0..text.trim_end().len())));
-            let airy = is_airy(if is_empty { text } else { &text[span.clone()] });
-            let colon = if airy { ": " } else { ":" };
-            let new = format!("{}{colon}{}", Data::Text(key.clone()), flat(value, airy));
-            applies.then(|| into_braces(text, &span, is_empty, &new))
+            added(range(object), properties(object)?.is_empty(), &|airy| pair(key, value, airy))
         }
         EditOp::Append(path, value) => {
             let list = find(path)?;
-            let span = range(list);
-            let is_empty = list.as_array()?.elements.is_empty();
-            let applies = is_line(&span) && (!is_empty || is_line(&(0..text.trim_end().len())));
-            let airy = is_airy(if is_empty { text } else { &text[span.clone()] });
-            applies.then(|| into_braces(text, &span, is_empty, &flat(value, airy)))
+            added(range(list), list.as_array()?.elements.is_empty(), &|airy| flat(value, airy))
         }
         EditOp::Replace(path, value) => {
             let (_, above) = path.split_last()?;
@@ -124,7 +120,7 @@ fn by_lines(text: &str, step: &EditOp) -> Option<String> {
 fn without(text: &str, braces: &Range<usize>, spans: &[Range<usize>], at: usize) -> Option<String> {
     let span = spans.get(at)?;
     if !text[braces.clone()].contains('\n') {
-        return Some(out_of_braces(text, braces, spans, at));
+        return Some(out_of_line(text, spans, at, braces.start + 1..braces.end - 1));
     }
     let start = line_start(text, span.start);
     let rest = &text[span.end..line_end(text, span.end)];
@@ -152,20 +148,24 @@ fn without(text: &str, braces: &Range<usize>, spans: &[Range<usize>], at: usize)
 
 /// Returns a value on one line, with spaces or without.
 fn flat(data: &Data, airy: bool) -> String {
-    let (comma, colon) = if airy { (", ", ": ") } else { (",", ":") };
+    let comma = if airy { ", " } else { "," };
     match data {
         Data::List(values) => {
             format!("[{}]", values.iter().map(|value| flat(value, airy)).collect::<Vec<_>>().join(comma))
         }
         Data::Table(entries) => {
-            let entry = |(key, value): &(String, Data)| {
-                format!("{}{colon}{}", Data::Text(key.clone()), flat(value, airy))
-            };
-            let inner = entries.iter().map(entry).collect::<Vec<_>>().join(comma);
+            let entries = entries.iter().map(|(key, value)| pair(key, value, airy));
+            let inner = entries.collect::<Vec<_>>().join(comma);
             if airy && !inner.is_empty() { format!("{{ {inner} }}") } else { format!("{{{inner}}}") }
         }
         other => other.to_string(),
     }
+}
+
+/// Returns a key and its value on one line.
+fn pair(key: &str, value: &Data, airy: bool) -> String {
+    let colon = if airy { ": " } else { ":" };
+    format!("{}{colon}{}", Data::Text(key.to_owned()), flat(value, airy))
 }
 
 fn node(root: &CstRootNode, path: &[String]) -> Option<CstNode> {

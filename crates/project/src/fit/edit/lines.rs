@@ -61,13 +61,13 @@ pub(super) fn is_airy(text: &str) -> bool {
         || !text.contains([',', ':', '='])
 }
 
-/// Removes the entry at `at` of those between braces or brackets, with its comma.
-pub(super) fn out_of_braces(text: &str, braces: &Range<usize>, spans: &[Range<usize>], at: usize) -> String {
+/// Removes the entry at `at` of those on one line, with its comma; `alone` goes if there is no other.
+pub(super) fn out_of_line(text: &str, spans: &[Range<usize>], at: usize, alone: Range<usize>) -> String {
     let span = &spans[at];
     let cut = match (at.checked_sub(1).map(|before| &spans[before]), spans.get(at + 1)) {
         (_, Some(next)) => span.start..next.start,
         (Some(before), None) => before.end..span.end,
-        (None, None) => braces.start + 1..braces.end - 1,
+        (None, None) => alone,
     };
     format!("{}{}", &text[..cut.start], &text[cut.end..])
 }

@@ -2,7 +2,7 @@
 
 use super::data::{Data, EditOp};
 use super::error::EditError;
-use super::lines::{behind_line, comment_start, into_braces, line_start, out_of_braces, without_lines};
+use super::lines::{behind_line, comment_start, into_braces, line_start, out_of_line, without_lines};
 use std::ops::Range;
 use toml_edit::{Array, Document, DocumentMut, InlineTable, Item, Key, Table, TableLike, Value};
 
@@ -183,7 +183,7 @@ fn by_lines(text: &str, step: &EditOp) -> Result<Option<String>, EditError> {
                 .collect();
             let at = table.iter().position(|(name, _)| name == key);
             let (Some(at), true) = (at, spans.len() == table.len()) else { return Ok(None) };
-            Ok(Some(out_of_braces(text, &braces, &spans, at)))
+            Ok(Some(out_of_line(text, &spans, at, braces.start + 1..braces.end - 1)))
         }
         _ => Ok(None),
     }

@@ -3,7 +3,7 @@
 
 use super::data::{Data, EditOp};
 use super::error::EditError;
-use super::lines::{line_end, line_start, without_lines};
+use super::lines::{line_end, line_start, out_of_line, without_lines};
 use granit_parser::{Event, Parser};
 use std::borrow::Cow;
 use std::ops::Range;
@@ -341,12 +341,7 @@ fn replace(text: &str, style: &Style, old: &Node, new: &Data) -> Result<String, 
 fn take_out(text: &str, flow: bool, spans: &[Range<usize>], at: usize) -> Result<String, EditError> {
     let span = spans.get(at).ok_or(EditError::Style)?.clone();
     if flow {
-        let place = match (at.checked_sub(1).and_then(|before| spans.get(before)), spans.get(at + 1)) {
-            (_, Some(next)) => span.start..next.start,
-            (Some(before), None) => before.end..span.end,
-            (None, None) => span,
-        };
-        return Ok(spliced(text, place, ""));
+        return Ok(out_of_line(text, spans, at, span));
     }
     if !begins_line(text, span.start) {
         return Err(EditError::Style);
