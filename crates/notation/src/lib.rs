@@ -57,6 +57,7 @@ mod setting;
 mod span;
 mod syntax;
 mod syntax_kind;
+mod trace;
 mod trouble;
 mod types;
 mod value;
@@ -76,6 +77,7 @@ pub use scope::{Name, NameError, NameId, RESERVED, Scope, Traits};
 pub use setting::{Fragments, Setting};
 pub use span::{Position, Span};
 pub use syntax_kind::Syntax;
+pub use trace::{Run, Trace, origin, trace};
 pub use types::{ChoicesId, Element, Type};
 pub use value::Value;
 pub use values::{TypeMismatch, Values};
@@ -219,51 +221,6 @@ pub fn compile_name<'s>(
         compiler.name(Arc::from(file), source);
     }
     compiler.finish(Type::Text)
-}
-
-/// Returns the origin in a body file of the byte `at` of its output: text of the body, or the tag
-/// that rendered it.
-///
-/// Takes the arguments of [`compile`], and the values that the output was rendered with. Output of
-/// a fragment comes from the tag that places it. `None` if the source has errors or renders
-/// nothing.
-///
-/// ```
-/// use tinmold_notation::{Scope, Setting, Type, Value, Values, origin};
-/// let mut scope = Scope::new();
-/// let pier = scope.add("pier", Type::Text).unwrap();
-/// let mut values = Values::new(&scope);
-/// values.set(&scope, pier, Value::Text("Tern Quay".into())).unwrap();
-/// let source = "from {= pier =} to sea";
-/// let of = |at| origin("sign.txt", source, &scope, &Setting::default(), &values, at).unwrap().of(source);
-/// // The output is: from Tern Quay to sea
-/// assert_eq!((of(0), of(6), of(18)), ("f", "pier", "s"));
-/// ```
-#[must_use]
-pub fn origin<'s>(
-    file: &str,
-    source: &'s str,
-    scope: &'s Scope,
-    setting: &'s Setting<'s>,
-    values: &Values,
-    at: usize,
-) -> Option<Span> {
-    let mut compiler = Compiler::new(scope, setting);
-    if too_large(file, source, &mut compiler) {
-        return None;
-    }
-    compiler.traced = Some(source);
-    compiler.body(Arc::from(file), source);
-    let span = compiler.finish(Type::Text).program?.origin(values, at)?;
-    // A byte within a character comes from the whole character.
-    let (mut start, mut end) = (span.start as usize, span.end as usize);
-    while !source.is_char_boundary(start) {
-        start -= 1;
-    }
-    while !source.is_char_boundary(end) {
-        end += 1;
-    }
-    Some(Span::new(start, end))
 }
 
 /// The largest source in bytes: more than anyone writes, and few enough for spans of 32 bits.

@@ -3,7 +3,7 @@
 use crate::types::{ChoicesId, Element, Type};
 
 /// A value of one of the notation's types.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub enum Value {
     /// A text.
     Text(String),

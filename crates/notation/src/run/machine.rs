@@ -2,7 +2,7 @@
 
 use super::PENDING_COMMA;
 use super::rounds::Loop;
-use super::trace::Wanted;
+use super::trace::Recorder;
 use crate::budget::{Budget, Purse};
 use crate::finding::{Code, Finding};
 use crate::item::Item;
@@ -25,7 +25,7 @@ pub(crate) struct Machine<'r> {
     charged: usize,
     budget: &'r Budget,
     purse: Purse<'r>,
-    pub(super) wanted: Wanted,
+    pub(super) recorder: Recorder,
 }
 
 /// Texts up to this length are charged together.
@@ -50,7 +50,7 @@ impl<'r> Machine<'r> {
             out,
             budget,
             purse: budget.purse(),
-            wanted: Wanted::nothing(),
+            recorder: Recorder::off(),
         }
     }
 
@@ -147,7 +147,7 @@ impl<'r> Machine<'r> {
         let ops = program.routines[routine].ops.as_slice();
         let (mut at, mut last) = (0, 0);
         while let Some(op) = ops.get(at) {
-            if self.out.len() > self.wanted.byte {
+            if self.out.len() > self.recorder.to {
                 self.came(ops, last, at);
             }
             last = at;
@@ -232,7 +232,7 @@ impl<'r> Machine<'r> {
             }
             at += 1;
         }
-        if self.out.len() > self.wanted.byte {
+        if self.out.len() > self.recorder.to {
             self.came(ops, last, at);
         }
         self.charge_output().map_err(|found| program.finding(routine, at, found.code, found.message))
@@ -416,9 +416,9 @@ impl<'r> Machine<'r> {
         let arguments = self.taken(placing.arguments as usize);
         self.locals.extend(arguments);
         // The output of a fragment may still be indented; all of it comes from the tag.
-        let wanted = std::mem::replace(&mut self.wanted, Wanted::nothing());
+        let recorder = std::mem::replace(&mut self.recorder, Recorder::off());
         self.run(placing.routine as usize)?;
-        self.wanted = wanted;
+        self.recorder = recorder;
         self.locals.truncate(length);
         self.base = base;
         if self.out.len() > start && self.out.last() == Some(&b'\n') {

@@ -9,4 +9,5 @@ mod trace;
 mod trailing_commas;
 
 pub(crate) use machine::{Machine, indent_since};
-pub(crate) use trailing_commas::{PENDING_COMMA, before_settling, settle};
+pub(crate) use trace::Origin;
+pub(crate) use trailing_commas::{PENDING_COMMA, settle};

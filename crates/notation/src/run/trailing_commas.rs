@@ -104,17 +104,3 @@ fn look_ahead(rest: &[u8]) -> (bool, usize) {
     }
     (false, at)
 }
-
-/// Returns where the byte `at` of the settled output was before it was settled.
-pub(crate) fn before_settling(unsettled: &[u8], settled: &[u8], at: usize) -> usize {
-    let (mut from, mut to) = (0, 0);
-    while from < unsettled.len() {
-        let dropped = unsettled[from] == PENDING_COMMA && settled.get(to) != Some(&b',');
-        if !dropped && to >= at {
-            break;
-        }
-        to += usize::from(!dropped);
-        from += 1;
-    }
-    from
-}
