@@ -70,7 +70,9 @@ impl Values {
         self.items.get(id.index())
     }
 
-    pub(crate) fn items(&self) -> &[Value] {
+    /// Returns the values in the order of the scope's names.
+    #[must_use]
+    pub fn all(&self) -> &[Value] {
         &self.items
     }
 }

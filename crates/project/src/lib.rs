@@ -19,10 +19,12 @@
 
 pub mod answers;
 pub mod fit;
+pub mod outcome;
 pub mod plan;
 pub mod preflight;
 pub mod record;
 pub mod review;
+pub mod setup;
 pub mod steps;
 pub mod verify;
 pub mod write;

@@ -40,7 +40,7 @@ impl<'r> Machine<'r> {
     ) -> Self {
         Self {
             program,
-            values: values.items(),
+            values: values.all(),
             locals: SmallVec::new(),
             base: 0,
             stack: SmallVec::new(),

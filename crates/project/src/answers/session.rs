@@ -21,6 +21,13 @@ pub struct Session<'m> {
     resolved: Resolution,
 }
 
+/// The answers of a session at some moment, to go back to.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct SessionState {
+    given: Vec<Option<Given>>,
+    accepted: Vec<bool>,
+}
+
 /// A question without an acceptable answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Problem {
@@ -153,6 +160,52 @@ impl<'m> Session<'m> {
         Ok(())
     }
 
+    /// Returns the answers as they would be with `value` for the question at `at`, secrets masked. The session
+    /// stays as it is.
+    ///
+    /// # Errors
+    /// As for [`Session::answer`].
+    pub fn preview_with(&self, at: usize, value: Value) -> Result<Answers, Finding> {
+        let mut given = self.given.clone();
+        given[at] = Some(Given { value, source: AnswerSource::Person });
+        let resolved = resolve_answers(self.mold, &given, &self.offers, &self.built_ins, None)?;
+        Ok(masked(self.mold, resolved, &self.built_ins))
+    }
+
+    /// Forgets what was given for the question at `at`: it takes what is offered.
+    ///
+    /// # Errors
+    /// As for [`Session::answer`].
+    pub fn forget(&mut self, at: usize) -> Result<(), Finding> {
+        let mut given = self.given.clone();
+        given[at] = None;
+        self.resolved = resolve_answers(self.mold, &given, &self.offers, &self.built_ins, None)?;
+        (self.given, self.accepted[at]) = (given, false);
+        Ok(())
+    }
+
+    /// Returns the answers now, to restore them later.
+    #[must_use]
+    pub fn state(&self) -> SessionState {
+        SessionState { given: self.given.clone(), accepted: self.accepted.clone() }
+    }
+
+    /// Restores the answers of an earlier moment.
+    ///
+    /// # Errors
+    /// As for [`Session::answer`].
+    pub fn restore(&mut self, state: &SessionState) -> Result<(), Finding> {
+        self.resolved = resolve_answers(self.mold, &state.given, &self.offers, &self.built_ins, None)?;
+        (self.given, self.accepted) = (state.given.clone(), state.accepted.clone());
+        Ok(())
+    }
+
+    /// Returns the answer that someone gave to the question at `at`, also while it is not asked.
+    #[must_use]
+    pub fn given(&self, at: usize) -> Option<&Given> {
+        self.given[at].as_ref()
+    }
+
     /// Makes it this day, by ISO 8601, for `today` and `year`.
     ///
     /// # Errors
@@ -178,13 +231,7 @@ impl<'m> Session<'m> {
     /// Returns the current answers with secrets masked, for everything that is shown before the write.
     #[must_use]
     pub fn preview(&self) -> Answers {
-        let mut questions = self.resolved.questions.clone();
-        for (question, resolved) in self.mold.questions.iter().zip(&mut questions) {
-            if question.is_secret() {
-                resolved.value = Value::Text(String::new());
-            }
-        }
-        Answers { values: self.resolved.values.clone(), questions, built_ins: self.built_ins.clone() }
+        masked(self.mold, self.resolved.clone(), &self.built_ins)
     }
 
     /// Everything that keeps the session from its end, in the order of the questions.
@@ -237,6 +284,17 @@ impl<'m> Session<'m> {
                 .map_err(|finding| problem("", Refusal::new(finding.message, "")))?;
         Ok(Answers { values, questions, built_ins })
     }
+}
+
+/// Returns answers without the secrets among them.
+fn masked(mold: &Mold, resolved: Resolution, built_ins: &BuiltIns) -> Answers {
+    let Resolution { values, mut questions } = resolved;
+    for (question, resolved) in mold.questions.iter().zip(&mut questions) {
+        if question.is_secret() {
+            resolved.value = Value::Text(String::new());
+        }
+    }
+    Answers { values, questions, built_ins: built_ins.clone() }
 }
 
 impl Answers {

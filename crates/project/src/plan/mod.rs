@@ -59,6 +59,16 @@ impl<'m> Plan<'m> {
     /// # Errors
     /// Names and conditions that cannot be rendered with these answers; more entries than `limits` has.
     pub fn new(mold: &'m Mold, answers: &Answers, limits: &Limits) -> Result<Self, PlanError> {
+        Self::of_files(mold, answers, limits, 0..mold.body.len())
+    }
+
+    /// Decides the entries of these files of the body only, by their indices.
+    pub(crate) fn of_files(
+        mold: &'m Mold,
+        answers: &Answers,
+        limits: &Limits,
+        files: impl IntoIterator<Item = usize>,
+    ) -> Result<Self, PlanError> {
         let mut names = Names { mold, seen: HashMap::new(), budget: Budget::new(limits.bytes) };
         let mut plan = Self {
             mold,
@@ -69,8 +79,8 @@ impl<'m> Plan<'m> {
             limits: *limits,
             names_email: AtomicBool::new(false),
         };
-        for (at, file) in mold.body.iter().enumerate() {
-            plan.add(at, file, &mut names)?;
+        for at in files {
+            plan.add(at, &mold.body[at], &mut names)?;
         }
         plan.entries.sort_by(|a, b| a.path.cmp(&b.path));
         plan.left_out.sort_by(|a, b| a.path.cmp(&b.path));

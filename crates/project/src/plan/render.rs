@@ -4,7 +4,7 @@ use super::entry::{Entry, EntryKind};
 use super::{Plan, PlanError};
 use tinmold_mold::formats;
 use tinmold_mold::{BodyFile, Content, Holds, PackageError, codes};
-use tinmold_notation::{Finding, Position, Renderer, Span, Values, origin};
+use tinmold_notation::{Finding, Position, Renderer, Span, Trace, Values, origin, trace};
 use tinmold_platform::digest::Digest;
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
@@ -39,12 +39,19 @@ impl Plan<'_> {
         }
     }
 
-    /// Returns true if the content is rendered from the bytes of the source.
-    pub(crate) fn needs_source(&self, entry: &Entry<'_>) -> bool {
-        match entry.kind {
-            EntryKind::Text => true,
-            EntryKind::Copy | EntryKind::Folder | EntryKind::Link(_) => false,
+    /// Returns the output of an entry with where it comes from; `None` if it is not rendered, cannot be read
+    /// or has a mistake.
+    #[must_use]
+    pub fn trace(&self, entry: &Entry<'_>) -> Option<Trace> {
+        let file = self.body(entry);
+        let bytes =
+            self.mold.package.files[file.file].read().ok().filter(|_| entry.kind == EntryKind::Text)?;
+        let text = std::str::from_utf8(&bytes).ok()?;
+        let mut values = self.answers.values.clone();
+        if let Some(element) = &entry.element {
+            self.set_element(&mut values, file, element);
         }
+        trace(self.mold.path_of(file), text, self.mold.scope_of(file), &self.mold.setting_of(file), &values)
     }
 
     /// Checks the format of the output. `from` maps a byte of it to its origin in the body.
@@ -122,7 +129,7 @@ impl Rendering<'_> {
         self.source.clear();
         self.digest = None;
         let plan = self.plan;
-        if !plan.needs_source(entry) {
+        if entry.kind != EntryKind::Text {
             return Ok(Rendered::AsIs);
         }
         let file = plan.body(entry);
