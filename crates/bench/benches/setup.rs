@@ -78,7 +78,8 @@ fn mold() -> Mold {
         if question.is_multiple_of(2) {
             let _ = writeln!(manifest, "kind = \"one-of\"\ndefault = \"o0\"");
             for option in 0..6 {
-                let _ = write!(manifest, "[[question.option]]\nvalue = \"o{option}\"\nlabel = \"{option}\"\n");
+                let _ =
+                    write!(manifest, "[[question.option]]\nvalue = \"o{option}\"\nlabel = \"{option}\"\n");
             }
         } else {
             let before = question.saturating_sub(2);

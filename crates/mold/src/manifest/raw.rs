@@ -128,6 +128,8 @@ pub struct RawOption {
     pub more: Option<Placed>,
     /// The condition under which it is offered.
     pub when: Option<Placed>,
+    /// The heading that it stands under in a long list.
+    pub group: Option<Placed>,
     /// The options that it needs.
     pub requires: Vec<Placed>,
     /// The options that cannot be ticked beside it.

@@ -157,11 +157,12 @@ fn option(fields: Fields<'_, '_>) -> Option<RawOption> {
     let note = fields.text("note");
     let more = fields.text("more");
     let when = fields.text("when");
+    let group = fields.text("group");
     let requires = fields.texts("requires");
     let excludes = fields.texts("excludes");
     let with = fields.value_entries("with");
     fields.finish();
-    Some(RawOption { value: value?, label, note, more, when, requires, excludes, with })
+    Some(RawOption { value: value?, label, note, more, when, group, requires, excludes, with })
 }
 
 fn derive(top: &Fields<'_, '_>) -> Vec<DerivedEntry> {

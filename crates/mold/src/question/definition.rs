@@ -78,6 +78,8 @@ pub struct OptionInfo {
     pub more: Option<String>,
     /// When it is offered.
     pub when: Option<Snippet>,
+    /// The heading that it stands under in a long list.
+    pub group: Option<String>,
     /// The options that ticking it ticks too.
     pub requires: Vec<u16>,
     /// The options that cannot be ticked beside it.

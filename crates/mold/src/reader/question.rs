@@ -203,6 +203,7 @@ fn read_options(
             note: option.note.as_ref().map(|note| note.get_ref().clone()),
             more: option.more.as_ref().map(|more| more.get_ref().clone()),
             when,
+            group: option.group.as_ref().map(|group| group.get_ref().clone()),
             requires: named(reader, raw, &option.requires),
             excludes: named(reader, raw, &option.excludes),
         });

@@ -2,12 +2,14 @@
 //! run of the project's files, `choice` holds which of them run and who vouches for them, `run` runs them, `serve` proves that a service responds.
 
 mod choice;
+mod hindered;
 mod offered;
 mod project_code;
 mod run;
 mod serve;
 
 pub use choice::{ChoiceError, StepChoice};
+pub use hindered::hindered;
 pub use offered::{
     FoundProgram, OfferedStep, ReadText, StepCommand, StepError, UnsafeStep, offered, resolved,
 };
