@@ -62,6 +62,11 @@ impl Failure {
         Self { exit, text }
     }
 
+    /// Returns its lines without colours.
+    pub fn lines(&self) -> Vec<String> {
+        anstream::adapter::strip_str(&self.text).to_string().lines().map(str::to_owned).collect()
+    }
+
     /// Prints it to standard error.
     pub fn print(&self) {
         say_text!("{}", self.text);

@@ -49,6 +49,40 @@ pub fn store_answers(mold: &Mold, answers: &Answers) {
     forgive(&path, fs::create_dir_all(folder).and_then(|()| fs::write(&path, sheet)));
 }
 
+/// Returns the file with what the user gave for a mold, or for a part of one, and did not write.
+fn draft_path(mold: &Mold, part: &str) -> Option<PathBuf> {
+    let owner = mold.header.owner.as_ref().map_or("", |owner| owner.get_ref());
+    Some(in_state("drafts")?.join(format!("{owner}+{}+{part}.toml", mold.name())))
+}
+
+/// Returns what the user gave last time and did not write.
+pub fn draft(mold: &Mold, part: &str) -> Option<String> {
+    Some(stored_text(&draft_path(mold, part)?)).filter(|draft| !draft.is_empty())
+}
+
+/// Stores what the user gave and did not write, for the user alone; removes it for `None`.
+pub fn store_draft(mold: &Mold, part: &str, draft: Option<&str>) {
+    let Some(path) = draft_path(mold, part) else { return };
+    let stored = match draft {
+        None => fs::remove_file(&path).or_else(|error| match error.kind() {
+            std::io::ErrorKind::NotFound => Ok(()),
+            _ => Err(error),
+        }),
+        Some(draft) => private(&path, draft),
+    };
+    forgive(&path, stored);
+}
+
+/// Writes a file that only its owner reads, all of it or nothing.
+fn private(path: &Path, text: &str) -> std::io::Result<()> {
+    let folder = path.parent().unwrap_or(Path::new("."));
+    fs::create_dir_all(folder)?;
+    // A temporary file is its owner's only, and so is what takes its place.
+    let mut file = tempfile::NamedTempFile::new_in(folder)?;
+    file.write_all(text.as_bytes())?;
+    file.persist(path).map(drop).map_err(|error| error.error)
+}
+
 /// The number of recently used molds.
 const RECENT: usize = 20;
 

@@ -8,6 +8,8 @@ use crate::failure::Failure;
 pub enum Stop {
     /// The user left without writing.
     Left,
+    /// The user went back to where they came from, without writing.
+    Back,
     /// The user pressed Ctrl-C.
     Interrupted,
     /// The input ended while a question was open.
@@ -28,7 +30,7 @@ impl Stop {
     /// Reports why the command ended and returns the exit code.
     pub fn report(self) -> Exit {
         let failure = match self {
-            Self::Left => {
+            Self::Left | Self::Back => {
                 say!("Left without writing anything.");
                 return Exit::Done;
             }

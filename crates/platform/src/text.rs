@@ -12,3 +12,12 @@ pub fn steers(c: char) -> bool {
             | '\u{13430}'..='\u{1343f}' | '\u{1bca0}'..='\u{1bca3}' | '\u{1d173}'..='\u{1d17a}'
             | '\u{e0001}' | '\u{e0020}'..='\u{e007f}')
 }
+
+/// Returns true for a letter that runs from right to left: the blocks that the Unicode Character Database 16.0
+/// (DerivedBidiClass) gives to the classes R and AL.
+#[must_use]
+pub fn runs_right_to_left(c: char) -> bool {
+    matches!(c,
+        '\u{590}'..='\u{8ff}' | '\u{fb1d}'..='\u{fdff}' | '\u{fe70}'..='\u{fefc}' | '\u{10800}'..='\u{10fff}'
+        | '\u{1e800}'..='\u{1efff}')
+}

@@ -1,6 +1,6 @@
 //! The review before a write, as data that any interface can show.
 
-use crate::answers::{AnswerSource, Session, display_value};
+use crate::answers::{AnswerSource, Session, display_label, display_value};
 use crate::plan::EntryKind;
 use crate::preflight::Probe;
 use crate::steps::StepChoice;
@@ -103,7 +103,7 @@ pub fn settings(session: &Session<'_>) -> Vec<Setting> {
                     SettingValue::Secret(!display_value(mold, &resolved.value).is_empty())
                 }
                 Kind::Flag => SettingValue::Flag(display_value(mold, &resolved.value) == "true"),
-                _ => SettingValue::Text(display_value(mold, &resolved.value)),
+                _ => SettingValue::Text(display_label(mold, &resolved.value)),
             },
             source: resolved.source.clone(),
         })

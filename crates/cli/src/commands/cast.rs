@@ -6,9 +6,10 @@ use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::flow::answer_sources::{self, Person};
 use crate::flow::background_check::BackgroundCheck;
+use crate::flow::conflicts::Decider;
 use crate::flow::finishing::{Finished, run_chosen};
 use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
-use crate::flow::summary::{ClosingTexts, print_closing, print_written};
+use crate::flow::summary::{ClosingTexts, print_closing, print_settings, print_written};
 use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
@@ -18,7 +19,10 @@ use crate::stop::Stop;
 use crate::text::needs;
 use crate::text::review::exposed;
 use crate::text::style::{BOLD, WARN, count, safe, size};
-use crate::ui::{Prompter, ReviewView, borrowed, prompter};
+use crate::ui::setup::{Decision, Left, set_up};
+use crate::ui::{Interface, ReviewView};
+use cast_job::CastJob;
+pub use cast_job::survey_of;
 use std::fs;
 use std::path::{Path, PathBuf};
 use tinmold_mold::Mold;
@@ -27,18 +31,43 @@ use tinmold_project::answers::{Answers, Session, full_sheet};
 use tinmold_project::fit::as_cast;
 use tinmold_project::plan::Plan;
 use tinmold_project::review::{self, Review};
+use tinmold_project::setup::Setup;
 use tinmold_project::steps::{ReadText, StepChoice};
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary, cover};
 use tinmold_shelf::{Picker, Shelves};
 
+mod cast_job;
+
 pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let settings = Settings::read()?;
-    let mut prompter = if args.answers.unattended || args.dry_run { None } else { prompter(global.plain) };
-    let (mold, person) = resolve(args, &settings.shelves(global), borrowed(&mut prompter))?;
-    let cast = Cast::new(args, global, &settings, &mold, prompter.is_some())?;
+    let unasked = args.answers.unattended || args.dry_run;
+    let interface = if unasked { None } else { Interface::of_terminal(global.plain) };
+    let shelves = settings.shelves(global);
+    let mut picker = None;
+    loop {
+        let (mold, person) = resolve(args, &shelves, interface, &mut picker)?;
+        match one(args, global, &settings, &mold, person, interface) {
+            // From the form back to the list that it came from.
+            Err(Stop::Back) if picker.is_some() => {}
+            Err(Stop::Back) => return Err(Stop::Left),
+            ended => return ended,
+        }
+    }
+}
+
+/// Casts a mold.
+fn one(
+    args: &CastArgs,
+    global: GlobalOptions,
+    settings: &Settings,
+    mold: &Mold,
+    person: Person,
+    interface: Option<Interface>,
+) -> Result<Exit, Stop> {
+    let cast = Cast::new(args, global, settings, mold, interface.is_some())?;
     let mut session = cast.session(person)?;
-    let ticked = cast.ask(&mut session, borrowed(&mut prompter))?;
+    let asked = cast.ask(&mut session, interface)?;
     // A dry run shows no secret and makes none.
     let answers = if args.dry_run { cast.previewed(&session)? } else { cast.answers(session)? };
     let plan = cast.plan(&answers)?;
@@ -46,27 +75,63 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     if args.dry_run {
         return Ok(dry_run::run(args, global, &plan, &cast.folder(&answers)?)?);
     }
-    let steps = cast.steps(&plan, ticked.as_deref())?;
-    let summary = cast.write(&plan, borrowed(&mut prompter))?;
+    let steps = cast.steps(&plan, asked.ticked())?;
+    if let Asked::OnScreen(decision) = &asked
+        && decision.vouch
+    {
+        state::store_vouched(&steps.digest, &steps.origin);
+    }
+    let summary = cast.write(&plan, &asked)?;
     if cast.archive.is_none() {
         state::store_own(&summary.path, &mold.package.origin);
     }
     state::keep_mold(&mold.package);
     cast.save_state(&answers)?;
     let finished = cast.run_steps(&steps, &summary);
-    Ok(cast.report(&answers, &texts, &summary, finished.as_ref(), ticked.is_some()))
+    Ok(cast.report(&answers, &texts, &summary, finished.as_ref()))
+}
+
+/// How the user was asked, and what they decided.
+enum Asked {
+    Nobody,
+    /// In lines: the names of the ticked steps.
+    InLines(Vec<String>),
+    OnScreen(Box<Decision>),
+}
+
+impl Asked {
+    /// Returns the names of the ticked steps, if someone ticked them.
+    fn ticked(&self) -> Option<&[String]> {
+        match self {
+            Self::Nobody => None,
+            Self::InLines(steps) => Some(steps),
+            Self::OnScreen(decision) => Some(&decision.steps),
+        }
+    }
+
+    fn decider(&self) -> Decider<'_> {
+        match self {
+            Self::Nobody => Decider::Nobody,
+            Self::InLines(_) => Decider::Lines,
+            Self::OnScreen(decision) => Decider::Decided(decision),
+        }
+    }
 }
 
 /// Fetches the mold that is named or picked, and starts to ask git for the user's name if it may
-/// need it.
+/// need it. A picker is kept, to go back to.
 fn resolve(
     args: &CastArgs,
     shelves: &Shelves,
-    prompter: Option<&mut dyn Prompter>,
+    interface: Option<Interface>,
+    picker: &mut Option<Picker>,
 ) -> Result<(Mold, Person), Stop> {
-    let address = match (&args.mold, prompter) {
+    let address = match (&args.mold, interface) {
         (Some(mold), _) => mold.clone(),
-        (None, Some(prompter)) => pick(shelves, prompter)?,
+        (None, Some(interface)) => {
+            let picker = picker.get_or_insert_with(|| all_molds(shelves));
+            interface.pick_mold(picker).map_err(|stop| stop.or_missing(no_mold))?
+        }
         (None, None) => return Err(no_mold().into()),
     };
     // The files of a folder are not read yet: git is asked meanwhile whether or not they name the user.
@@ -77,15 +142,13 @@ fn resolve(
     Ok((Mold::load(package).map_err(Failure::from)?, person))
 }
 
-/// Lets the user pick among all molds of all shelves.
-fn pick(shelves: &Shelves, prompter: &mut dyn Prompter) -> Result<String, Stop> {
+/// Returns a picker of all molds of all shelves.
+fn all_molds(shelves: &Shelves) -> Picker {
     let (catalogues, skipped) = shelves.list(None);
     for note in &skipped {
         say!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
     }
-    prompter
-        .pick_mold(&mut Picker::new(catalogues, &state::recent()))
-        .map_err(|stop| stop.or_missing(no_mold))
+    Picker::new(catalogues, &state::recent())
 }
 
 fn no_mold() -> Failure {
@@ -101,6 +164,7 @@ struct Cast<'a> {
     mold: &'a Mold,
     check: BackgroundCheck,
     archive: Option<ArchiveFormat>,
+    is_attended: bool,
 }
 
 impl<'a> Cast<'a> {
@@ -112,8 +176,8 @@ impl<'a> Cast<'a> {
         is_attended: bool,
     ) -> Result<Self, Failure> {
         let archive = args.archive.as_deref().map(archive_format).transpose()?;
-        let check = BackgroundCheck::begin(mold, args, is_attended);
-        Ok(Self { args, global, settings, mold, check, archive })
+        let check = BackgroundCheck::begin(mold, args);
+        Ok(Self { args, global, settings, mold, check, archive, is_attended })
     }
 
     fn faulty(&self, finding: Finding) -> Failure {
@@ -125,30 +189,45 @@ impl<'a> Cast<'a> {
         let answers = &self.args.answers;
         let gathered = answer_sources::gather(self.mold, answers)?;
         let folder = self.args.dir.as_deref().and_then(folder_name);
-        let offers = answer_sources::offers(self.mold, answers, folder, self.settings)?;
+        let offers = answer_sources::offers(self.mold, answers, folder, self.settings, self.is_attended)?;
         let built_ins = answer_sources::built_ins(person);
         gathered.into_session(self.mold, answers, offers, built_ins)
     }
 
-    /// Asks until the user decides to write; returns the names of the ticked steps. Without a user,
-    /// fails if an answer is missing.
-    fn ask(
-        &self,
-        session: &mut Session<'a>,
-        prompter: Option<&mut dyn Prompter>,
-    ) -> Result<Option<Vec<String>>, Stop> {
-        let Some(prompter) = prompter else {
-            require_answers(session, self.args.answers.unattended)?;
-            return Ok(None);
-        };
-        say!(
-            "{BOLD}{}{BOLD:#} {}  {}",
-            safe(self.mold.name()),
-            safe(self.mold.version()),
-            safe(self.mold.header.summary.get_ref())
-        );
-        let draft = interview(session, prompter, |session, ticked| self.draft(session, ticked))?;
-        Ok(Some(draft.review.steps.map(|steps| steps.names()).unwrap_or_default()))
+    /// Asks until the user decides to write. Without a user, fails if an answer is missing.
+    fn ask(&self, session: &mut Session<'a>, interface: Option<Interface>) -> Result<Asked, Stop> {
+        match interface {
+            None => {
+                require_answers(session, self.args.answers.unattended)?;
+                Ok(Asked::Nobody)
+            }
+            Some(Interface::Lines) => {
+                say!(
+                    "{BOLD}{}{BOLD:#} {}  {}",
+                    safe(self.mold.name()),
+                    safe(self.mold.version()),
+                    safe(self.mold.header.summary.get_ref())
+                );
+                let draft = interview(session, |session, ticked| self.draft(session, ticked))?;
+                Ok(Asked::InLines(draft.review.steps.map(|steps| steps.names()).unwrap_or_default()))
+            }
+            Some(Interface::Screen) => {
+                let job = CastJob::new(self);
+                let details = self.args.answers.details;
+                let setup = Setup::new(session.clone());
+                let (setup, left) = set_up(setup, &job, self.args.mold.is_none(), details)?;
+                *session = setup.into_session();
+                match left {
+                    Left::Back => Err(Stop::Back),
+                    Left::Write(decision) => {
+                        if !self.global.quiet {
+                            print_settings(self.mold, self.mold.name(), session);
+                        }
+                        Ok(Asked::OnScreen(decision))
+                    }
+                }
+            }
+        }
     }
 
     /// Prepares the review from the answers so far.
@@ -239,11 +318,7 @@ impl<'a> Cast<'a> {
     }
 
     /// Decides about files in the way, and writes.
-    fn write(
-        &self,
-        plan: &VerifiedPlan<'_>,
-        prompter: Option<&mut dyn Prompter>,
-    ) -> Result<WriteSummary, Stop> {
+    fn write(&self, plan: &VerifiedPlan<'_>, asked: &Asked) -> Result<WriteSummary, Stop> {
         let failed = |error| failure::of_write(error, plan);
         let if_present = self.args.if_present.map(Choice::from);
         let folder = self.folder(&plan.answers)?;
@@ -262,16 +337,17 @@ impl<'a> Cast<'a> {
             .map_err(failed)?);
         }
         recovery::at(&folder)?;
-        self.refuse_unnamed(&folder, prompter.is_some())?;
+        self.refuse_unnamed(&folder)?;
         let mut inspection = write::inspect(plan, &folder).map_err(failed)?;
-        let choices = conflicts::decide(plan, &[], &mut inspection, if_present, prompter)?;
+        let choices = conflicts::decide(plan, &[], &mut inspection, if_present, asked.decider())?;
         let watch = Watch::new(self.global.hides_progress());
         Ok(plan.write(&inspection, &choices, &state::journals(), &watch).map_err(failed)?)
     }
 
     /// Refuses to write unseen into a folder that the mold named and that holds something.
-    fn refuse_unnamed(&self, folder: &Path, is_attended: bool) -> Result<(), Failure> {
-        if self.args.dir.is_some() || self.args.if_present.is_some() || is_attended || !is_filled(folder) {
+    fn refuse_unnamed(&self, folder: &Path) -> Result<(), Failure> {
+        if self.args.dir.is_some() || self.args.if_present.is_some() || self.is_attended || !is_filled(folder)
+        {
             return Ok(());
         }
         let shown = safe(&folder.display().to_string());
@@ -284,10 +360,12 @@ impl<'a> Cast<'a> {
 
     /// Keeps the answers for the next cast, and writes the sheet that `--save-sheet` names.
     fn save_state(&self, answers: &Answers) -> Result<(), Failure> {
-        if self.args.remember {
+        // What a program casts is not what a person is offered next.
+        if self.args.remember && self.is_attended {
             state::store_answers(self.mold, answers);
             state::store_recent(&self.mold.package.origin.address(self.mold.version()));
         }
+        state::store_draft(self.mold, "", None);
         let Some(path) = &self.args.save_sheet else { return Ok(()) };
         fs::write(path, full_sheet(self.mold, answers)).map_err(|error| {
             let path = path.display();
@@ -309,10 +387,9 @@ impl<'a> Cast<'a> {
         texts: &ClosingTexts,
         summary: &WriteSummary,
         finished: Option<&Finished>,
-        was_reviewed: bool,
     ) -> Exit {
         if !self.global.quiet {
-            if !was_reviewed {
+            if !self.is_attended {
                 let lacking = self.check.lacking(self.mold, &answers.values);
                 say_text!("{}", needs::lacking(&lacking));
             }
@@ -341,7 +418,6 @@ impl Draft for CastDraft<'_> {
             review: &self.review,
             title: "What will be written",
             extent: format!("{}, {}", count(self.plan.entries.len(), "file"), size(self.total)),
-            least_rows: 6,
             details: self.details.clone(),
             file: Box::new(|path| dry_run::text_of(&self.plan, path)),
         })

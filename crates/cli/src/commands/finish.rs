@@ -12,7 +12,7 @@ use crate::state;
 use crate::stop::Stop;
 use crate::text::steps::{consent, offered};
 use crate::text::style::{BOLD, FAINT, safe};
-use crate::ui::{borrowed, prompter};
+use crate::ui::{Dialogue, Interface};
 use std::path::Path;
 use tinmold_mold::Mold;
 use tinmold_project::fit::in_folder;
@@ -23,8 +23,7 @@ use tinmold_project::steps::StepChoice;
 pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let inside = args.dir.as_deref().unwrap_or(Path::new("."));
     if args.recover {
-        let mut prompter = prompter(global.plain);
-        return recovery::ask(inside, borrowed(&mut prompter));
+        return recovery::ask(inside, Interface::of_terminal(global.plain));
     }
     let recorded = record::find(inside).map_err(|error| of_record(&error))?;
     let mold = Mold::load(fetch_recorded(&recorded, global)?).map_err(Failure::from)?;
@@ -47,12 +46,12 @@ pub fn run(args: &FinishArgs, global: GlobalOptions) -> Result<Exit, Stop> {
             say!("Nothing is open.");
             return Ok(Exit::Done);
         }
-        let Some(mut prompter) = prompter(global.plain) else {
+        if Interface::of_terminal(global.plain).is_none() {
             print_open(&steps);
             return Ok(Exit::Done);
-        };
+        }
         say!("{}", offered(&steps).trim_start());
-        match prompter.steps(&mut steps) {
+        match Dialogue.steps(&mut steps) {
             Ok(true) => {}
             Ok(false) | Err(Stop::Left | Stop::InputEnded) => {
                 say!("Left without running anything.");

@@ -5,7 +5,9 @@ use crate::args::{FitArgs, Format};
 use crate::exit::Exit;
 use crate::failure::{self, Failure, of_fit, of_mismatch, of_record};
 use crate::flow::answer_sources::{self, Person};
+use crate::flow::conflicts::Decider;
 use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
+use crate::flow::summary::print_settings;
 use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
@@ -15,7 +17,9 @@ use crate::stop::Stop;
 use crate::text::diff::InTheWay;
 use crate::text::fit_report::FitReport;
 use crate::text::style::{BOLD, FAINT, count, result, result_json, safe};
-use crate::ui::{Prompter, ReviewView, borrowed, prompter};
+use crate::ui::setup::{Decision, Left, set_up};
+use crate::ui::{Dialogue, Interface, ReviewView};
+use fit_job::{FitScreen, VALUES};
 use std::path::{Path, PathBuf};
 use tinmold_mold::{Mold, Part};
 use tinmold_notation::Finding;
@@ -25,9 +29,11 @@ use tinmold_project::answers::{
 use tinmold_project::fit::{Fit, FitError, Fitting, OnClash, in_folder};
 use tinmold_project::record::{self, RecordError, Recorded};
 use tinmold_project::review::{self, Review};
+use tinmold_project::setup::Setup;
 use tinmold_project::steps::StepChoice;
 use tinmold_project::write::{self, Choice, FileState, Inspection};
 
+mod fit_job;
 mod pick;
 
 pub fn run(args: &FitArgs, global: GlobalOptions) -> Result<Exit, Stop> {
@@ -37,22 +43,53 @@ pub fn run(args: &FitArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         return undo::run(args, global, project.recorded.as_ref());
     }
     let unattended = args.answers.unattended || args.dry_run || args.format == Format::Json;
-    let mut prompter = if unattended { None } else { prompter(global.plain) };
-    let part = pick::pick(args, &settings, &project, borrowed(&mut prompter))?;
-    let job = FitJob { args, global, settings: &settings, project: &project, part: &part };
-    let mut session = job.session()?;
-    let clash = job.ask(&mut session, borrowed(&mut prompter))?;
+    let interface = if unattended { None } else { Interface::of_terminal(global.plain) };
+    loop {
+        let part = pick::pick(args, &settings, &project, interface)?;
+        let job = FitJob { args, global, settings: &settings, project: &project, part: &part };
+        match one(&job, interface) {
+            // From the form back to the list that it came from.
+            Err(Stop::Back) if args.part.is_none() => {}
+            Err(Stop::Back) => return Err(Stop::Left),
+            ended => return ended,
+        }
+    }
+}
+
+/// Fits a part.
+fn one(job: &FitJob<'_>, interface: Option<Interface>) -> Result<Exit, Stop> {
+    let mut session = job.session(interface.is_some())?;
+    let asked = job.ask(&mut session, interface)?;
     // A dry run shows no secret and makes none.
-    let answers = if args.dry_run { job.previewed(&session)? } else { job.answers(session)? };
-    let fitting = job.fitting(&answers, clash)?;
+    let answers = if job.args.dry_run { job.previewed(&session)? } else { job.answers(session)? };
+    let fitting = job.fitting(&answers, asked.clash)?;
     let mut inspection = job.inspect(&fitting)?;
-    if args.dry_run {
+    if job.args.dry_run {
         return Ok(job.print_plan(&fitting, &inspection));
     }
-    job.require_places(&fitting, prompter.is_some())?;
+    job.require_places(&fitting, interface.is_some())?;
     let next = job.report_of(&fitting).next(&answers).map_err(|finding| job.faulty(finding))?;
-    let fit = job.write(&fitting, &mut inspection, borrowed(&mut prompter))?;
+    let fit = job.write(&fitting, &mut inspection, asked.decider())?;
+    state::store_draft(&job.part.mold, &job.part.name, None);
     Ok(job.report(&fitting, &inspection, &fit, &next))
+}
+
+/// What was decided before the write.
+struct Asked {
+    clash: OnClash,
+    /// The decision on the screen; none where there is no screen.
+    decision: Option<Box<Decision>>,
+    in_lines: bool,
+}
+
+impl Asked {
+    fn decider(&self) -> Decider<'_> {
+        match &self.decision {
+            Some(decision) => Decider::Decided(decision),
+            None if self.in_lines => Decider::Lines,
+            None => Decider::Nobody,
+        }
+    }
 }
 
 /// The project that a part is fitted into, and the molds that it may come from.
@@ -122,12 +159,12 @@ impl<'a> FitJob<'a> {
     }
 
     /// Starts the session with the answers of the project and of the command line.
-    fn session(&self) -> Result<Session<'a>, Failure> {
+    fn session(&self, is_attended: bool) -> Result<Session<'a>, Failure> {
         let (mold, args) = (&self.part.mold, &self.args.answers);
         let mut gathered = answer_sources::gather(mold, args)?;
         self.take_name(&mut gathered)?;
         let folder = self.project.folder_name();
-        let offers = answer_sources::offers(mold, args, Some(folder), self.settings)?;
+        let offers = answer_sources::offers(mold, args, Some(folder), self.settings, is_attended)?;
         let mut offers = Offers { last: Vec::new(), ..offers };
         let mut built_ins: BuiltIns = answer_sources::built_ins(Person::none());
         if let (Some(recorded), Some(own)) = (&self.project.recorded, &self.project.own) {
@@ -181,22 +218,31 @@ impl<'a> FitJob<'a> {
             .collect()
     }
 
-    /// Asks until the user decides to write; returns the choice for conflicting values. Without a
-    /// user, fails if an answer is missing.
-    fn ask(&self, session: &mut Session<'a>, prompter: Option<&mut dyn Prompter>) -> Result<OnClash, Stop> {
+    /// Asks until the user decides to write. Without a user, fails if an answer is missing.
+    fn ask(&self, session: &mut Session<'a>, interface: Option<Interface>) -> Result<Asked, Stop> {
         let clash = self.args.if_present.map(|choice| on_clash(choice.into())).unwrap_or_default();
-        let Some(prompter) = prompter else {
-            require_answers(session, self.args.answers.unattended)?;
-            self.use_recorded_day(session)?;
-            return Ok(clash);
-        };
+        match interface {
+            None => {
+                require_answers(session, self.args.answers.unattended)?;
+                self.use_recorded_day(session)?;
+                Ok(Asked { clash, decision: None, in_lines: false })
+            }
+            Some(Interface::Lines) => {
+                let clash = self.ask_in_lines(session, clash)?;
+                Ok(Asked { clash, decision: None, in_lines: true })
+            }
+            Some(Interface::Screen) => self.ask_on_screen(session, clash),
+        }
+    }
+
+    fn ask_in_lines(&self, session: &mut Session<'a>, clash: OnClash) -> Result<OnClash, Stop> {
         say!(
             "{BOLD}{}{BOLD:#}  {}  {FAINT}into {}{FAINT:#}",
             safe(&self.part.name),
             safe(&self.part.summary),
             safe(&self.project.root.display().to_string())
         );
-        let draft = interview(session, prompter, |session, _| {
+        let draft = interview(session, |session, _| {
             self.use_recorded_day(session)?;
             self.draft(session, clash)
         })?;
@@ -205,8 +251,32 @@ impl<'a> FitJob<'a> {
         }
         let difference = self.report_of(&draft.fitting).clash_lines();
         let path = &draft.fitting.clashes[0].path;
-        let reply = prompter.conflict(&InTheWay { path, number: 1, of: 1, difference })?;
+        let reply = Dialogue.conflict(&InTheWay { path, number: 1, of: 1, difference })?;
         Ok(on_clash(reply.choice))
+    }
+
+    fn ask_on_screen(&self, session: &mut Session<'a>, clash: OnClash) -> Result<Asked, Stop> {
+        self.use_recorded_day(session)?;
+        // Where nothing is to be asked and nothing to be done, there is nothing to look at.
+        if session.next().is_none() && self.draft(session, clash)?.is_nothing {
+            return Ok(Asked { clash, decision: None, in_lines: false });
+        }
+        let screen = FitScreen { job: self, clash };
+        let has_list = self.args.part.is_none();
+        let setup = Setup::new(session.clone());
+        let (setup, left) = set_up(setup, &screen, has_list, self.args.answers.details)?;
+        *session = setup.into_session();
+        self.use_recorded_day(session)?;
+        match left {
+            Left::Back => Err(Stop::Back),
+            Left::Write(decision) => {
+                if !self.global.quiet {
+                    print_settings(&self.part.mold, &self.part.name, session);
+                }
+                let clash = decision.choices.get(VALUES).map_or(clash, |choice| on_clash(*choice));
+                Ok(Asked { clash, decision: Some(decision), in_lines: false })
+            }
+        }
     }
 
     /// Uses the day of an earlier fit with these answers, so that fitting again changes nothing.
@@ -313,10 +383,10 @@ impl<'a> FitJob<'a> {
         &self,
         fitting: &Fitting<'_>,
         inspection: &mut Inspection,
-        prompter: Option<&mut dyn Prompter>,
+        decider: Decider<'_>,
     ) -> Result<Fit, Stop> {
         let if_present = self.args.if_present.map(Choice::from);
-        let choices = conflicts::decide(&fitting.plan, &fitting.changes, inspection, if_present, prompter)?;
+        let choices = conflicts::decide(&fitting.plan, &fitting.changes, inspection, if_present, decider)?;
         let watch = Watch::new(self.global.hides_progress());
         let recorded = self.project.recorded.as_ref();
         Ok(fitting
@@ -353,7 +423,6 @@ impl Draft for FitDraft<'_> {
             review: &self.review,
             title: "What will change",
             extent: format!("{} new, {changed} changed", count(new, "file")),
-            least_rows: 24,
             details: self.details.clone(),
             file: Box::new(|path| match self.fitting.changes.iter().find(|change| change.path == path) {
                 Some(change) => change.after.clone(),

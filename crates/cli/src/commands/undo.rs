@@ -9,7 +9,7 @@ use crate::state;
 use crate::stop::Stop;
 use crate::text::fit_report::{shown_change, unified};
 use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, result, result_json, safe};
-use crate::ui::prompter;
+use crate::ui::{Dialogue, Interface};
 use serde_json::json;
 use std::fmt::Write;
 use tinmold_project::fit::{Undo, UndoError};
@@ -43,10 +43,9 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
         return Ok(Exit::Done);
     }
     let unattended = fit.answers.unattended || fit.format == Format::Json;
-    let prompter = if unattended { None } else { prompter(global.plain) };
-    if let Some(mut prompter) = prompter {
+    if !unattended && Interface::of_terminal(global.plain).is_some() {
         say!("{BOLD}Undo {name}{BOLD:#}  {FAINT}in {root}{FAINT:#}\n{}", text(&undo));
-        match prompter.confirm("Undo it?") {
+        match Dialogue.confirm("Undo it?") {
             Ok(true) => {}
             Ok(false) | Err(Stop::InputEnded) => return Err(Stop::Left),
             Err(stop) => return Err(stop),

@@ -110,12 +110,13 @@ fn sheet(mold: &Mold, path: &Path) -> Result<SheetAnswers, Failure> {
 }
 
 /// Returns the defaults that come before the mold's own: the named preset, the answers of the last
-/// cast, the user's own. Without a user the last answers do not count.
+/// cast, the user's own. Without a user (`is_attended` is false) the last answers do not count.
 pub fn offers(
     mold: &Mold,
     args: &AnswerArgs,
     folder: Option<String>,
     settings: &Settings,
+    is_attended: bool,
 ) -> Result<Offers, Failure> {
     if let Some(name) = &args.preset
         && !mold.presets.contains_key(name)
@@ -126,7 +127,7 @@ pub fn offers(
         let advice = did_you_mean(name, names(), none);
         return Err(Failure::new(Exit::Usage, format!("no preset is called {name:?}; {advice}")));
     }
-    let last = if args.unattended { Vec::new() } else { state::last_answers(mold) };
+    let last = if is_attended { state::last_answers(mold) } else { Vec::new() };
     let preset = args.preset.clone();
     Ok(Offers { folder, preset, last, own: settings.answers(mold)?, ..Offers::default() })
 }

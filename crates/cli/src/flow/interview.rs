@@ -1,11 +1,11 @@
-//! Asking the questions of a mold, and the review until the user decides.
+//! Asking the questions of a mold in plain lines, and the review until the user decides.
 
 use super::answer_sources::missing;
 use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::stop::Stop;
 use crate::text::style::safe;
-use crate::ui::{Prompter, Reply, ReviewAction, ReviewView};
+use crate::ui::{Dialogue, Reply, ReviewAction, ReviewView};
 use tinmold_notation::Finding;
 use tinmold_project::answers::{Answers, Problem, Session};
 use tinmold_project::steps::StepChoice;
@@ -22,15 +22,14 @@ pub trait Draft {
 /// approved draft.
 pub fn interview<D: Draft>(
     session: &mut Session<'_>,
-    prompter: &mut dyn Prompter,
     mut prepare: impl FnMut(&mut Session<'_>, Option<&[String]>) -> Result<D, Failure>,
 ) -> Result<D, Stop> {
     let mut ticked: Option<Vec<String>> = None;
     loop {
-        ask_all(session, prompter)?;
+        ask_all(session)?;
         let mut draft = prepare(session, ticked.as_deref())?;
         let action = match draft.view(session) {
-            Some(view) => prompter.review(session, &view)?,
+            Some(view) => Dialogue.review(session, &view).map_err(at_confirmation)?,
             None => ReviewAction::Write,
         };
         match action {
@@ -38,13 +37,13 @@ pub fn interview<D: Draft>(
             ReviewAction::Leave => return Err(Stop::Left),
             ReviewAction::Steps => {
                 if let Some(steps) = draft.steps()
-                    && prompter.steps(steps)?
+                    && Dialogue.steps(steps)?
                 {
                     ticked = Some(steps.names());
                 }
             }
             ReviewAction::Change(at) => {
-                if let Reply::Answer(value) = prompter.ask(session, at)? {
+                if let Reply::Answer(value) = Dialogue.ask(session, at)? {
                     session.answer(at, value).map_err(|finding| faulty(session, finding))?;
                 }
             }
@@ -53,11 +52,19 @@ pub fn interview<D: Draft>(
     }
 }
 
+/// Says so if the input ended where the write was to be confirmed.
+fn at_confirmation(stop: Stop) -> Stop {
+    stop.or_missing(|| {
+        let message = "the input ended where the write is confirmed; nothing was written";
+        Failure::new(Exit::Missing, message).help("answer yes there, or add --unattended, which asks nothing")
+    })
+}
+
 /// Asks every question that is open, back and forth.
-fn ask_all(session: &mut Session<'_>, prompter: &mut dyn Prompter) -> Result<(), Stop> {
+fn ask_all(session: &mut Session<'_>) -> Result<(), Stop> {
     while let Some(mut at) = session.next() {
         loop {
-            let reply = prompter.ask(session, at).map_err(|stop| {
+            let reply = Dialogue.ask(session, at).map_err(|stop| {
                 stop.or_missing(|| missing(session, &session.unanswered().collect::<Vec<_>>(), false))
             })?;
             match reply {

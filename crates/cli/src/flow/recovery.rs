@@ -5,7 +5,7 @@ use crate::failure::{Failure, of_write_error};
 use crate::state;
 use crate::stop::Stop;
 use crate::text::style::{BOLD, FAINT, NAME, WARN, count, safe};
-use crate::ui::Prompter;
+use crate::ui::{Dialogue, Interface};
 use std::path::Path;
 use tinmold_project::write::{Recovered, Unrecovered, pending, recover};
 
@@ -47,17 +47,17 @@ fn near(places: &[&Path]) -> usize {
 }
 
 /// Shows what each recovery would change that was not made by itself, and asks.
-pub fn ask(here: &Path, prompter: Option<&mut dyn Prompter>) -> Result<Exit, Stop> {
+pub fn ask(here: &Path, interface: Option<Interface>) -> Result<Exit, Stop> {
     let all = pending(&state::journals(), here);
     if all.is_empty() {
         say!("Nothing is to be recovered.");
         return Ok(Exit::Done);
     }
-    let Some(prompter) = prompter else {
+    if interface.is_none() {
         let failure = Failure::new(Exit::Missing, "a recovery is asked about, and there is no terminal");
         let lines = all.iter().map(|one| safe(&one.folder.display().to_string()));
         return Err(lines.fold(failure, Failure::line).help("type it in a terminal").into());
-    };
+    }
     for one in all {
         let (folder, was) = (one.folder.display().to_string(), one.was.display().to_string());
         say!("{BOLD}An interrupted write into{BOLD:#} {NAME}{}{NAME:#}", safe(&folder));
@@ -73,7 +73,7 @@ pub fn ask(here: &Path, prompter: Option<&mut dyn Prompter>) -> Result<Exit, Sto
         if one.paths.len() > MOST_SHOWN {
             say!("  and {} more", count(one.paths.len() - MOST_SHOWN, "file"));
         }
-        if prompter.confirm("Recover it?")? {
+        if Dialogue.confirm("Recover it?")? {
             one.recover().map_err(|error| of_write_error(&error))?.iter().for_each(report);
         }
     }

@@ -1,10 +1,14 @@
 //! The end of a cast: what was written, the tour, and what to type next.
 
 use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, quoted, safe, size};
+use crate::text::width::{cut, fit_width};
 use std::path::Path;
+use tinmold_mold::Mold;
 use tinmold_notation::{Finding, Value};
+use tinmold_project::answers::{AnswerSource, Session, display_label};
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::{ArchiveFormat, WriteSummary};
+use unicode_width::UnicodeWidthStr;
 
 /// The last words of a cast, as the mold gives them.
 pub struct ClosingTexts {
@@ -32,6 +36,34 @@ impl ClosingTexts {
         })
     }
 }
+
+/// Prints the settings that are not as they were offered, by their labels.
+pub fn print_settings(mold: &Mold, name: &str, session: &Session<'_>) {
+    let questions = mold.questions.iter().zip(session.resolved());
+    let shown = questions.filter(|(question, resolved)| {
+        resolved.is_visible() && question.is_asked() && !matches!(resolved.source, AnswerSource::NotAsked)
+    });
+    let is_offered = |source: &AnswerSource| {
+        matches!(source, AnswerSource::Default | AnswerSource::Own | AnswerSource::Casting)
+    };
+    let (offered, own): (Vec<_>, Vec<_>) = shown.partition(|(_, resolved)| is_offered(&resolved.source));
+    say!("{BOLD}{}{BOLD:#} {}", safe(name), safe(mold.version()));
+    let wide = own.iter().map(|(question, _)| question.ask.width()).max().unwrap_or(0).min(MOST_LABEL);
+    for (question, resolved) in &own {
+        let value = match question.secret {
+            true => "given".to_owned(),
+            false => cut(&display_label(mold, &resolved.value), MOST_VALUE),
+        };
+        say!("  {}  {value}", fit_width(&question.ask, wide));
+    }
+    if !offered.is_empty() {
+        say!("  {FAINT}{} as offered{FAINT:#}", count(offered.len(), "setting"));
+    }
+}
+
+/// The most columns of a label and of a value in the summary.
+const MOST_LABEL: usize = 32;
+const MOST_VALUE: usize = 60;
 
 /// Prints what was written.
 pub fn print_written(written: &WriteSummary) {

@@ -1,6 +1,6 @@
 //! Files that exist: their differences, and what is done with them.
 
-use super::style::{ERROR, FAINT, GOOD, count, safe, size};
+use super::style::{ERROR, FAINT, GOOD, safe, size};
 use similar::{ChangeTag, TextDiff};
 use std::fmt::Write;
 use std::fs;
@@ -23,22 +23,12 @@ pub struct InTheWay<'a> {
 }
 
 impl InTheWay<'_> {
-    /// Returns the diff, cut after `most` lines.
-    pub fn shown(&self, most: usize) -> String {
-        let mut out = String::new();
-        for line in self.difference.iter().take(most) {
+    /// Returns the diff.
+    pub fn shown(&self) -> String {
+        self.difference.iter().fold(String::new(), |mut out, line| {
             let _ = writeln!(out, "  {line}");
-        }
-        if self.is_cut(most) {
-            let _ =
-                writeln!(out, "  {FAINT}and {} more{FAINT:#}", count(self.difference.len() - most, "line"));
-        }
-        out
-    }
-
-    /// True if it was cut.
-    pub fn is_cut(&self, most: usize) -> bool {
-        self.difference.len() > most
+            out
+        })
     }
 }
 

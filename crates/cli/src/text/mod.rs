@@ -9,3 +9,4 @@ pub mod sarif;
 pub mod steps;
 pub mod style;
 pub mod tree;
+pub mod width;

@@ -14,30 +14,26 @@ pub struct Layout<'a> {
     pub title: &'a str,
     /// The size of the change, in a few words.
     pub extent: &'a str,
-    /// The smallest number of lines of the tree.
-    pub least_rows: usize,
     /// More text after the tree.
     pub details: &'a str,
 }
 
-/// Formats settings, tree and the rest. The tree is cut so that all fits `rows` lines, but not
-/// below its minimum.
-pub fn whole(review: &Review, layout: &Layout<'_>, plain: bool, rows: usize) -> String {
+/// Formats settings, tree and the rest in plain lines.
+pub fn whole(review: &Review, layout: &Layout<'_>) -> String {
     let mut out = settings(&review.settings);
     let _ = writeln!(out, "\n{BOLD}{}{BOLD:#} {FAINT}({}){FAINT:#}", layout.title, layout.extent);
-    let mut rest = if review.is_new { String::new() } else { already_there(&review.changes) };
-    rest += layout.details;
-    rest += &needs::lacking(&review.lacking);
-    rest += &review.steps.as_ref().map_or_else(String::new, steps::offered);
-    let most = rows.saturating_sub(out.lines().count() + rest.lines().count()).max(layout.least_rows);
-    out + &files(review, plain, most) + &rest
+    out += &files(review, true);
+    out += &if review.is_new { String::new() } else { already_there(&review.changes) };
+    out += layout.details;
+    out += &needs::lacking(&review.lacking);
+    out + &review.steps.as_ref().map_or_else(String::new, steps::offered)
 }
 
-/// Draws the tree of what is written, cut after `most` lines.
-pub fn files(review: &Review, plain: bool, most: usize) -> String {
+/// Draws the tree of what is written.
+pub fn files(review: &Review, plain: bool) -> String {
     let entries: Vec<(&str, String)> =
         review.changes.iter().map(|change| (change.path.as_str(), note(change, review.is_new))).collect();
-    tree::draw(&review.destination.display().to_string(), &entries, plain, most)
+    tree::draw(&review.destination.display().to_string(), &entries, plain, usize::MAX)
 }
 
 fn note(change: &FileChange, is_new: bool) -> String {

@@ -4,7 +4,6 @@ use crate::exit::Exit;
 use anstyle::{AnsiColor, Style};
 use std::io::Write;
 use tinmold_platform::text::steers;
-use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// Headings.
 pub const BOLD: Style = Style::new().bold();
@@ -118,25 +117,4 @@ fn finish(written: std::io::Result<()>) {
     }
     say!("{ERROR}error:{ERROR:#} cannot write to standard output: {error}");
     std::process::exit(Exit::Failed as i32);
-}
-
-/// Pads or cuts a text to exactly `width` columns.
-pub fn fit_width(text: &str, width: usize) -> String {
-    let text = safe(text);
-    let wide = text.width();
-    if wide <= width {
-        return text + &" ".repeat(width - wide);
-    }
-    let mut out = String::new();
-    let mut used = 1;
-    for c in text.chars() {
-        used += c.width().unwrap_or(0);
-        if used > width {
-            break;
-        }
-        out.push(c);
-    }
-    out.push('…');
-    let used = out.width();
-    out + &" ".repeat(width.saturating_sub(used))
 }

@@ -1,6 +1,6 @@
 //! Questions as plain lines: for a screen reader, a serial line, or a program that answers.
 
-use super::{ConflictReply, PartLine, Prompter, Reply, ReviewAction, ReviewView};
+use super::{ConflictReply, PartLine, Reply, ReviewAction, ReviewView};
 use crate::state::store_vouched;
 use crate::stop::Stop;
 use crate::text::diff::InTheWay;
@@ -18,6 +18,7 @@ use tinmold_project::write::Choice;
 use tinmold_shelf::Picker;
 
 /// Asks in plain lines on standard error and reads from standard input.
+#[derive(Clone, Copy, Debug)]
 pub struct Dialogue;
 
 /// Returns a page of the found molds.
@@ -92,8 +93,9 @@ impl Dialogue {
 /// The number of molds on a page of plain lines.
 const SHOWN: usize = 10;
 
-impl Prompter for Dialogue {
-    fn pick_mold(&mut self, picker: &mut Picker) -> Result<String, Stop> {
+impl Dialogue {
+    /// Lets the user pick a mold; returns its address.
+    pub fn pick_mold(self, picker: &mut Picker) -> Result<String, Stop> {
         loop {
             eprint!("{}", page(picker));
             let line =
@@ -131,7 +133,8 @@ impl Prompter for Dialogue {
         }
     }
 
-    fn pick_part(&mut self, parts: &[PartLine]) -> Result<usize, Stop> {
+    /// Lets the user pick a part; returns its index.
+    pub fn pick_part(self, parts: &[PartLine]) -> Result<usize, Stop> {
         say!("\nParts of this mold:");
         for (at, part) in parts.iter().enumerate() {
             say!("  {}. {}: {}", at + 1, safe(&part.name), safe(&part.summary));
@@ -150,7 +153,8 @@ impl Prompter for Dialogue {
         }
     }
 
-    fn confirm(&mut self, what: &str) -> Result<bool, Stop> {
+    /// Asks yes or no.
+    pub fn confirm(self, what: &str) -> Result<bool, Stop> {
         loop {
             match Self::line(&format!("{what} (yes, no): "))?.trim() {
                 "yes" | "y" => return Ok(true),
@@ -160,7 +164,8 @@ impl Prompter for Dialogue {
         }
     }
 
-    fn ask(&mut self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
+    /// Asks the question at an index.
+    pub fn ask(self, session: &Session<'_>, at: usize) -> Result<Reply, Stop> {
         let mold = session.mold();
         let (question, resolved) = (&mold.questions[at], &session.resolved()[at]);
         let (number, of) = session.progress(at);
@@ -173,8 +178,9 @@ impl Prompter for Dialogue {
         let current =
             if usable && !question.secret { display_value(mold, &resolved.value) } else { String::new() };
         loop {
-            let default = if current.is_empty() { String::new() } else { format!(" [{}]", safe(&current)) };
-            let prompt = format!("Answer (? helps, < goes back){default}: ");
+            let default =
+                if current.is_empty() { String::new() } else { format!("Enter takes {}, ", safe(&current)) };
+            let prompt = format!("Answer ({default}? helps, < goes back): ");
             let line = if question.secret { Self::hidden_line(&prompt)? } else { Self::line(&prompt)? };
             let text = match line.as_str() {
                 "?" => {
@@ -196,8 +202,9 @@ impl Prompter for Dialogue {
         }
     }
 
-    fn review(&mut self, session: &Session<'_>, view: &ReviewView<'_>) -> Result<ReviewAction, Stop> {
-        say!("\n{}", review::whole(view.review, &view.layout(), true, usize::MAX));
+    /// Shows the review and asks what to do.
+    pub fn review(self, session: &Session<'_>, view: &ReviewView<'_>) -> Result<ReviewAction, Stop> {
+        say!("\n{}", review::whole(view.review, &view.layout()));
         loop {
             let more = if view.has_steps() { ", details, steps" } else { ", details" };
             let line = Self::line(&format!("Write it? (yes, no, change KEY, show PATH{more}): "))?;
@@ -236,7 +243,8 @@ impl Prompter for Dialogue {
         }
     }
 
-    fn steps(&mut self, choice: &mut StepChoice) -> Result<bool, Stop> {
+    /// Lets the user tick the finishing steps that run; returns false if they go back.
+    pub fn steps(self, choice: &mut StepChoice) -> Result<bool, Stop> {
         for (at, (step, ticked)) in choice.steps.iter().zip(&choice.ticked).enumerate() {
             say!("  {}. {}{}", at + 1, safe(&step.label), if *ticked { " (ticked)" } else { "" });
             for line in consent(step) {
@@ -275,9 +283,10 @@ impl Prompter for Dialogue {
         Ok(true)
     }
 
-    fn conflict(&mut self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
+    /// Shows a file that is in the way, and asks what becomes of it.
+    pub fn conflict(self, file: &InTheWay<'_>) -> Result<ConflictReply, Stop> {
         say!("\nFile {} of {} exists: {}", file.number, file.of, safe(file.path));
-        say_text!("{}", file.shown(usize::MAX));
+        say_text!("{}", file.shown());
         say!("Lines with - are yours, lines with + are new.");
         loop {
             let line = Self::line(

@@ -16,7 +16,7 @@ mod sources;
 pub use provenance::{AnswerSource, BuiltIns, Given, Offers};
 pub use resolve::{Resolution, ResolvedAnswer, judge};
 pub use schema::json_schema;
-pub use session::{Answers, Problem, Session, SessionState, display_value};
+pub use session::{Answers, Problem, Session, SessionState, display_label, display_value};
 pub(crate) use sheet::as_toml;
 pub use sheet::{SheetAnswers, SheetError, SheetFormat, blank_sheet, full_sheet, read_sheet, sheet_of};
 pub use sources::{SetError, parse_set, parse_text};

@@ -9,7 +9,7 @@ use tinmold_notation::{Finding, Value, Values};
 /// The answering of one mold's questions.
 ///
 /// An accepted default keeps following the answers it is computed from; a typed answer stays.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Session<'m> {
     mold: &'m Mold,
     given: Vec<Option<Given>>,
@@ -302,6 +302,22 @@ impl Answers {
     pub fn set_folder(&mut self, mold: &Mold, name: &str) {
         // The name is a text in every scope that has it.
         assign_text(&mut self.values, &mold.scope, "project.dir", name);
+    }
+}
+
+/// Returns a value as people read it: options by their labels, a flag as yes or no.
+#[must_use]
+pub fn display_label(mold: &Mold, value: &Value) -> String {
+    match value {
+        Value::Option(of, Some(at)) => {
+            let option = mold.scope.choices(*of).options().get(*at as usize);
+            option.map_or_else(String::new, |option| option.label.clone())
+        }
+        Value::Flag(flag) => if *flag { "yes" } else { "no" }.to_owned(),
+        Value::List(values) => {
+            values.iter().map(|value| display_label(mold, value)).collect::<Vec<_>>().join(", ")
+        }
+        other => display_value(mold, other),
     }
 }
 

@@ -35,6 +35,11 @@ impl Footprint {
         parallel::map(&mold.body, |_, file| Self { names: names(mold, file) })
     }
 
+    /// Returns true if one of these names is known to matter.
+    pub(super) fn uses(&self, names: &[NameId]) -> bool {
+        self.names.iter().flatten().any(|name| names.contains(name))
+    }
+
     /// Returns the hash of the values that matter.
     pub(super) fn key(&self, prints: &Prints) -> u64 {
         let mut hasher = DefaultHasher::new();

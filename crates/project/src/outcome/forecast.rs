@@ -8,7 +8,7 @@ use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::{Arc, Mutex, PoisonError};
 use tinmold_mold::{Mold, PackageError};
-use tinmold_notation::sort_findings;
+use tinmold_notation::{NameId, sort_findings};
 use tinmold_platform::parallel;
 
 /// The most results that are remembered.
@@ -120,21 +120,36 @@ impl<'m> Forecast<'m> {
         let Some(at) = found else { return Ok(None) };
         let plan = Plan::of_files(self.mold, answers, &self.limits, [at])?;
         let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else { return Ok(None) };
-        if matches!(entry.kind, EntryKind::Folder | EntryKind::Link(_)) {
-            return Ok(Some(Preview::default()));
-        }
-        let trace = plan.trace(entry);
-        let mut bytes = Vec::new();
-        if let Rendered::AsIs = plan.render(entry, &mut bytes)? {
-            bytes = self.mold.package.files[plan.body(entry).file].read()?.into_owned();
-        }
-        let trace = trace.filter(|trace| trace.text == bytes);
-        Ok(Some(Preview { text: String::from_utf8(bytes).ok(), before: None, trace }))
+        preview(&plan, entry).map(Some)
+    }
+
+    /// Returns the files, by path, whose place or content may depend on one of these names.
+    #[must_use]
+    pub fn using(&self, outcome: &Outcome, names: &[NameId]) -> Vec<String> {
+        let groups = self.footprints.iter().zip(&outcome.groups);
+        let using = groups.filter(|(footprint, _)| footprint.uses(names));
+        let files = using.flat_map(|(_, group)| group.iter()).filter(|file| file.kind == FileKind::File);
+        let mut paths: Vec<String> = files.map(|file| file.path.clone()).collect();
+        paths.sort_unstable();
+        paths
     }
 }
 
+/// Returns the content of an entry, with where it comes from.
+pub(super) fn preview(plan: &Plan<'_>, entry: &Entry<'_>) -> Result<Preview, PlanError> {
+    if matches!(entry.kind, EntryKind::Folder | EntryKind::Link(_)) {
+        return Ok(Preview::default());
+    }
+    let mut bytes = Vec::new();
+    if let Rendered::AsIs = plan.render(entry, &mut bytes)? {
+        bytes = plan.mold.package.files[plan.body(entry).file].read()?.into_owned();
+    }
+    let trace = plan.trace(entry).filter(|trace| trace.text == bytes);
+    Ok(Preview { text: String::from_utf8(bytes).ok(), before: None, trace })
+}
+
 /// Returns an entry as it comes out.
-fn file(
+pub(super) fn file(
     plan: &Plan<'_>,
     entry: &Entry<'_>,
     rendered: &Rendered,

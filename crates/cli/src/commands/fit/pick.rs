@@ -8,7 +8,7 @@ use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::stop::Stop;
 use crate::text::style::{BOLD, FAINT, safe};
-use crate::ui::{PartLine, Prompter};
+use crate::ui::{Interface, PartLine};
 use tinmold_mold::{Mold, Part};
 use tinmold_notation::did_you_mean;
 use tinmold_project::fit::FitError;
@@ -18,7 +18,7 @@ pub(super) fn pick(
     args: &FitArgs,
     settings: &Settings,
     project: &Project,
-    prompter: Option<&mut dyn Prompter>,
+    interface: Option<Interface>,
 ) -> Result<Part, Stop> {
     let Some(mold) = project.other.as_ref().or(project.own.as_ref()) else {
         return Err(no_part(&[]).into());
@@ -59,12 +59,12 @@ pub(super) fn pick(
     }
     let line = |part: &Part| PartLine { name: part.name.clone(), summary: part.summary.clone() };
     let lines: Vec<PartLine> = parts.iter().map(line).collect();
-    let Some(prompter) = prompter else { return Err(no_part(&lines).into()) };
+    let Some(interface) = interface else { return Err(no_part(&lines).into()) };
     if !others.is_empty() {
         let all: Vec<String> = others.iter().map(why).collect();
         say!("{FAINT}Not for this project: {}{FAINT:#}", all.join("; "));
     }
-    let at = prompter.pick_part(&lines).map_err(|stop| stop.or_missing(|| no_part(&lines)))?;
+    let at = interface.pick_part(&lines).map_err(|stop| stop.or_missing(|| no_part(&lines)))?;
     Ok(parts.swap_remove(at))
 }
 
@@ -112,7 +112,7 @@ fn applies(args: &FitArgs, settings: &Settings, project: &Project, part: &Part) 
         return true;
     }
     let job = FitJob { args, global: GlobalOptions::default(), settings, project, part };
-    let Ok(session) = job.session() else { return true };
+    let Ok(session) = job.session(false) else { return true };
     when.holds(&mold.scope, &session.preview().values).unwrap_or(true)
 }
 

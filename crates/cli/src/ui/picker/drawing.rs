@@ -1,9 +1,10 @@
 //! Drawing the mold picker.
 
 use super::{Focus, Level, View};
-use crate::text::style::{fit_width, grouped, safe, size};
+use crate::text::style::{grouped, safe, size};
+use crate::text::width::fit_width;
 use ratatui::layout::{Constraint, Layout, Rect};
-use ratatui::style::{Color, Modifier, Style};
+use ratatui::style::{Modifier, Style};
 use ratatui::text::{Line, Span, Text};
 use ratatui::widgets::{Paragraph, Wrap};
 use tinmold_shelf::age_of_day;
@@ -13,14 +14,6 @@ use tinmold_shelf::{Entry, Picker, Release};
 const WIDE: usize = 80;
 
 impl View {
-    fn accent(&self) -> Style {
-        if self.coloured { Style::new().fg(Color::Cyan) } else { Style::new().add_modifier(Modifier::BOLD) }
-    }
-
-    fn faint(&self) -> Style {
-        if self.coloured { Style::new().add_modifier(Modifier::DIM) } else { Style::new() }
-    }
-
     pub(super) fn draw(&self, frame: &mut ratatui::Frame<'_>, picker: &Picker) {
         let [head, find, only, _, body, keys] = Layout::vertical([
             Constraint::Length(1),
@@ -37,9 +30,10 @@ impl View {
         } else {
             format!("  {} of {} molds", grouped(picker.found()), grouped(picker.all()))
         };
-        let title = vec![Span::styled("Choose a mold", bold), Span::styled(counted, self.faint())];
+        let title = vec![Span::styled("Choose a mold", bold), Span::styled(counted, self.theme.faint())];
         frame.render_widget(Line::from(title), head);
-        let typed = vec![Span::styled("Find: ", bold), Span::styled(safe(picker.text()), self.accent())];
+        let typed =
+            vec![Span::styled("Find: ", bold), Span::styled(safe(picker.text()), self.theme.accent())];
         if matches!(self.focus, Focus::List) {
             let typed = Line::from(typed.clone()).width();
             frame.set_cursor_position((
@@ -54,7 +48,7 @@ impl View {
             none if none.is_empty() => "Search by name, language or purpose; typos are fine".into(),
             all => format!("Only: {all} (Backspace takes the last away)"),
         };
-        frame.render_widget(Span::styled(only_text, self.faint()), only);
+        frame.render_widget(Span::styled(only_text, self.theme.faint()), only);
         let [left, _, right] =
             Layout::horizontal([Constraint::Percentage(46), Constraint::Length(2), Constraint::Min(20)])
                 .areas(body);
@@ -68,7 +62,7 @@ impl View {
             Focus::Narrow(_) => "Up and Down move, Enter takes, Right opens, Left goes back",
             Focus::Versions(_) => "Up and Down move, Enter takes this version, Left goes back",
         };
-        frame.render_widget(Span::styled(help, self.faint()), keys);
+        frame.render_widget(Span::styled(help, self.theme.faint()), keys);
     }
 
     /// Returns a line of a list: marked if it is the chosen one, with something faint at its right end.
@@ -81,15 +75,15 @@ impl View {
         let mark = if is_chosen { "▸ " } else { "  " };
         let end = safe(end);
         let room = wide.1.saturating_sub(3 + end.chars().count());
-        let style = if is_chosen { self.accent() } else { Style::new() };
+        let style = if is_chosen { self.theme.accent() } else { Style::new() };
         if wide.0 < room {
             let between = fit_width(more, room - wide.0 - 1);
             let text = Span::styled(format!("{mark}{} ", fit_width(text, wide.0)), style);
-            return Line::from(vec![text, Span::styled(format!("{between} {end}"), self.faint())]);
+            return Line::from(vec![text, Span::styled(format!("{between} {end}"), self.theme.faint())]);
         }
         let spans = vec![
             Span::styled(format!("{mark}{} ", fit_width(text, room)), style),
-            Span::styled(end, self.faint()),
+            Span::styled(end, self.theme.faint()),
         ];
         Line::from(spans)
     }
@@ -131,7 +125,7 @@ impl View {
         let last = (first + height).min(picker.found());
         let place = format!("  {} to {} of {}", grouped(first + 1), grouped(last), grouped(picker.found()));
         let foot = Rect { y: area.y + area.height - 1, height: 1, ..area };
-        frame.render_widget(Span::styled(place, self.faint()), foot);
+        frame.render_widget(Span::styled(place, self.theme.faint()), foot);
     }
 
     fn draw_levels(&self, frame: &mut ratatui::Frame<'_>, levels: &[Level], area: Rect) {
@@ -158,7 +152,7 @@ impl View {
                 Span::raw(format!(" {}", safe(&newest.version.to_string()))),
             ]),
             Line::raw(safe(&mold.summary)),
-            Line::styled(facts(&mold, shelf), self.faint()),
+            Line::styled(facts(&mold, shelf), self.theme.faint()),
         ];
         let versions = |at: Option<usize>, most: usize| {
             let mut lines = vec![Line::default(), Line::styled("Versions", bold)];
@@ -175,7 +169,7 @@ impl View {
             if mold.versions.len() > first + most {
                 lines.push(Line::styled(
                     format!("  and {} older", mold.versions.len() - first - most),
-                    self.faint(),
+                    self.theme.faint(),
                 ));
             }
             lines
@@ -194,7 +188,7 @@ impl View {
                     lines.extend(mold.asks.iter().take(most).map(line));
                     if mold.asks.len() > most {
                         let more = format!("  and {} more", mold.asks.len() - most);
-                        lines.push(Line::styled(more, self.faint()));
+                        lines.push(Line::styled(more, self.theme.faint()));
                     }
                 }
                 lines.extend(versions(None, 3));

@@ -1,14 +1,12 @@
 //! The mold picker on a full screen: typing narrows the list at once, and the selected mold is
 //! described beside it.
 
+use super::terminal::Terminal;
+use super::theme::Theme;
 use crate::stop::Stop;
 use crate::text::style::{grouped, safe};
-use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers, read};
-use crossterm::execute;
-use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
-use ratatui::Terminal;
-use ratatui::backend::CrosstermBackend;
-use std::io::{Stderr, stderr};
+use crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers, MouseEventKind};
+use std::time::Duration;
 use tinmold_project::answers::BuiltIns;
 use tinmold_shelf::{Facet, Picker};
 
@@ -39,67 +37,43 @@ struct Choice {
     text: String,
 }
 
-/// The full screen, until it is dropped.
-struct Screen(Terminal<CrosstermBackend<Stderr>>);
-
-impl Screen {
-    fn open() -> std::io::Result<Self> {
-        // A panic must not leave the terminal as it is here.
-        let before = std::panic::take_hook();
-        std::panic::set_hook(Box::new(move |panic| {
-            restore();
-            before(panic);
-        }));
-        enable_raw_mode()?;
-        execute!(stderr(), EnterAlternateScreen)?;
-        Terminal::new(CrosstermBackend::new(stderr())).map(Self)
-    }
-}
-
-impl Drop for Screen {
-    fn drop(&mut self) {
-        if let Err(error) = self.0.show_cursor() {
-            tracing::warn!(%error, "cannot show the cursor");
-        }
-        restore();
-    }
-}
-
-fn restore() {
-    let restored = disable_raw_mode().and_then(|()| execute!(stderr(), LeaveAlternateScreen));
-    if let Err(error) = restored {
-        tracing::warn!(%error, "cannot restore the terminal");
-    }
-}
-
 /// Lets the user choose; returns the address of the chosen mold.
 pub fn pick(picker: &mut Picker) -> Result<String, Stop> {
-    let failed = |error: std::io::Error| Stop::Terminal(error);
-    let mut screen = Screen::open().map_err(failed)?;
-    let mut view = View { today: BuiltIns::of_system(None).today, coloured: coloured(), focus: Focus::List };
+    let mut terminal = Terminal::open()?;
+    let mut view =
+        View { today: BuiltIns::of_system(None).today, theme: Theme::of_terminal(), focus: Focus::List };
     loop {
-        screen.0.draw(|frame| view.draw(frame, picker)).map_err(failed)?;
-        let key = match read().map_err(failed)? {
-            Event::Key(key) if key.kind != KeyEventKind::Release => key,
+        terminal.draw(|frame| view.draw(frame, picker))?;
+        let key = match terminal.event(WAIT)? {
+            Some(Event::Key(key)) => key,
+            Some(Event::Paste(text)) => {
+                let words = text.split_whitespace().collect::<Vec<_>>().join(" ");
+                picker.set_text(format!("{}{words}", picker.text()));
+                continue;
+            }
+            Some(Event::Mouse(mouse)) => {
+                picker.step(match mouse.kind {
+                    MouseEventKind::ScrollDown => 1,
+                    MouseEventKind::ScrollUp => -1,
+                    _ => 0,
+                });
+                continue;
+            }
             _ => continue,
         };
-        if key.modifiers.contains(KeyModifiers::CONTROL) && key.code == KeyCode::Char('c') {
-            return Err(Stop::Interrupted);
-        }
-        let page = isize::try_from(screen.0.size().map_err(failed)?.height.saturating_sub(6)).unwrap_or(10);
+        let page = isize::try_from(terminal.size().1.saturating_sub(6)).unwrap_or(10);
         if let Some(taken) = view.press(key, picker, page)? {
             return Ok(taken);
         }
     }
 }
 
-fn coloured() -> bool {
-    anstream::AutoStream::choice(&stderr()) != anstream::ColorChoice::Never
-}
+/// How long it is waited for a key before the screen is drawn again.
+const WAIT: Duration = Duration::from_secs(60);
 
 struct View {
     today: String,
-    coloured: bool,
+    theme: Theme,
     focus: Focus,
 }
 

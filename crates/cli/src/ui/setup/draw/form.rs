@@ -1,0 +1,352 @@
+//! Drawing the form.
+
+use super::{Pane, options};
+use crate::text::needs;
+use crate::text::style::{count, safe};
+use crate::text::width::{cut, fit_width, wrap};
+use crate::ui::setup::board::{Board, Open, Side};
+use crate::ui::setup::rows::Row;
+use ratatui::Frame;
+use ratatui::style::Style;
+use ratatui::text::{Line, Span};
+use tinmold_mold::Kind;
+use tinmold_notation::Value;
+use tinmold_project::answers::AnswerSource;
+use tinmold_project::setup::Standing;
+use tinmold_project::write::Choice;
+use unicode_segmentation::UnicodeSegmentation;
+use unicode_width::UnicodeWidthStr;
+
+/// The column where rows begin, after the mark of the one in focus.
+const INDENT: usize = 4;
+/// The columns that tell where an answer comes from.
+const SOURCE: usize = 11;
+/// The most lines of help below a question.
+const HELP: usize = 2;
+
+/// A drawn line of the form: the row, the option of it, and the text.
+pub type FormLine = (usize, Option<usize>, Line<'static>);
+
+/// The measures of the columns.
+#[derive(Clone, Copy)]
+struct Columns {
+    width: usize,
+    label: usize,
+}
+
+impl Columns {
+    fn value(self) -> usize {
+        self.width.saturating_sub(INDENT + self.label + 2 + SOURCE + 1)
+    }
+}
+
+/// Draws the rows around the focus; returns which row is on which line.
+pub fn draw(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) -> Vec<(usize, Option<usize>)> {
+    let labels = board.rows.iter().filter_map(|row| match row {
+        Row::Question(at) | Row::Minted(at) => Some(safe(&board.setup.question(*at).ask).width()),
+        _ => None,
+    });
+    let most = pane.width() * 2 / 5;
+    let columns = Columns { width: pane.width(), label: labels.max().unwrap_or(0).min(most) };
+    let theme = pane.theme;
+    let mut lines: Vec<FormLine> = Vec::new();
+    let mut caret = None;
+    let (mut from, mut to) = (0, 0);
+    for (at, row) in board.rows.iter().enumerate() {
+        if matches!(row, Row::Group(_)) && at > 0 {
+            lines.push((at, None, Line::default()));
+        }
+        if at == board.focus {
+            from = lines.len();
+        }
+        let column = draw_row(board, pane, columns, at, row, &mut lines);
+        if at == board.focus {
+            to = lines.len();
+            caret = column.map(|column| (from, column));
+        }
+    }
+    // The heading above the first row of a group stays in sight, and so does all that is open.
+    let height = pane.height();
+    let wanted = from.saturating_sub(2);
+    let top = if to > wanted + height {
+        to.saturating_sub(height).min(from)
+    } else {
+        wanted.min(lines.len().saturating_sub(height))
+    };
+    let top = if to <= height { 0 } else { top };
+    for (line, y) in lines.iter().skip(top).zip(pane.area.top()..pane.area.bottom()) {
+        frame.buffer_mut().set_line(pane.area.x, y, &line.2, pane.area.width);
+    }
+    let more = |y: u16, hidden: usize, word: &str, frame: &mut Frame<'_>| {
+        let text = fit_width(&format!("    … {} {word}", count(hidden, "line")), pane.width());
+        frame.buffer_mut().set_line(pane.area.x, y, &Line::styled(text, theme.faint()), pane.area.width);
+    };
+    let below = lines.len().saturating_sub(top + height);
+    if below > 0 && to < top + height {
+        more(pane.area.bottom() - 1, below + 1, "below", frame);
+    }
+    if top > 0 && from > top {
+        more(pane.area.top(), top + 1, "above", frame);
+    }
+    if let Some((line, column)) = caret.filter(|_| board.side == Side::Form && board.open == Open::Nothing)
+        && let (Ok(x), Ok(y)) = (u16::try_from(column), u16::try_from(line.saturating_sub(top)))
+    {
+        frame.set_cursor_position((pane.area.x + x, pane.area.y + y));
+    }
+    lines.into_iter().skip(top).take(height).map(|(row, option, _)| (row, option)).collect()
+}
+
+/// Draws a row with all that is open below it; returns the column of the caret.
+fn draw_row(
+    board: &Board<'_, '_>,
+    pane: Pane,
+    columns: Columns,
+    at: usize,
+    row: &Row,
+    lines: &mut Vec<FormLine>,
+) -> Option<usize> {
+    let theme = pane.theme;
+    let is_focus = at == board.focus;
+    let mark = if is_focus { "  ▸ " } else { "    " };
+    let style = if is_focus { theme.accent() } else { Style::new() };
+    let mut plain = |text: String, style: Style| {
+        let text = cut(&text, columns.width.saturating_sub(INDENT));
+        lines.push((
+            at,
+            None,
+            Line::from(vec![Span::styled(mark, theme.accent()), Span::styled(text, style)]),
+        ));
+    };
+    match row {
+        // The end stands apart, without a heading.
+        Row::Group(name) if name.is_empty() => {}
+        // The end stands apart, without a heading.
+        Row::Group(name) if name.is_empty() => {}
+        Row::Group(name) => {
+            let name = cut(name, columns.width.saturating_sub(2));
+            lines.push((at, None, Line::styled(format!("  {name}"), theme.bold())));
+        }
+        Row::Note(text) => {
+            for line in wrap(text, columns.width.saturating_sub(INDENT)) {
+                lines.push((at, None, Line::styled(format!("    {line}"), theme.faint())));
+            }
+        }
+        Row::Details { count: number, open, .. } => {
+            let what = if *open { "hide" } else { "show" };
+            plain(
+                format!("… {} ({what})", count(*number, "detail")),
+                if is_focus { style } else { theme.faint() },
+            );
+        }
+        Row::Need(tool) => {
+            let found = board.needs.iter().flatten().find(|(need, _)| need.tool == *tool);
+            if let Some((need, probe)) = found {
+                let word = needs::word(&probe.verdict);
+                plain(format!("! {tool}: {word}"), theme.changed());
+                for line in wrap(&needs::line(need, probe), columns.width.saturating_sub(INDENT + 2)) {
+                    lines.push((at, None, Line::styled(format!("      {line}"), theme.faint())));
+                }
+            }
+        }
+        Row::Step(name) => step(board, columns, name, &mut plain),
+        Row::Vouch => {
+            let tick = if board.vouch { "■" } else { "□" };
+            plain(format!("{tick} vouch for this mold from now on, as it is now"), style);
+        }
+        Row::InTheWay(path) => {
+            let choice = board.choices.get(path).map_or("not decided", |choice| way_word(*choice));
+            let room = columns.width.saturating_sub(INDENT + choice.width() + 2);
+            plain(format!("{}  {choice}", fit_width(path, room.min(40))), style);
+            if is_focus && let Open::Options(chosen) = board.open {
+                lines.extend(options::ways(board, pane, at, path, chosen));
+            }
+        }
+        Row::Uncovered(path) => {
+            let tick = if board.accepted.contains(path) { "■" } else { "□" };
+            let one = board.survey.iter().flat_map(|survey| &survey.uncovered).find(|one| one.path == *path);
+            let line = one.and_then(|one| one.line.as_ref());
+            let text = line.map_or_else(
+                || format!("! {path}: no line of an ignore file keeps it out"),
+                |line| format!("{tick} add {} to {}", line.line, line.file),
+            );
+            plain(text, style);
+        }
+        Row::Write => plain("Write it".to_owned(), if is_focus { theme.accent() } else { theme.bold() }),
+        Row::Minted(question) => {
+            let length = match board.setup.question(*question).kind {
+                Kind::Minted { length } => length,
+                _ => 0,
+            };
+            let value = format!("{length} random letters");
+            lines.push((at, None, cells(board, pane, columns, *question, is_focus, &value, "on writing")));
+        }
+        Row::Question(question) => return draw_question(board, pane, columns, at, *question, lines),
+    }
+    None
+}
+
+fn step(board: &Board<'_, '_>, columns: Columns, name: &str, plain: &mut impl FnMut(String, Style)) {
+    let Some((step, ticked, lacks)) = board.steps().into_iter().find(|(step, ..)| step.name == name) else {
+        return;
+    };
+    let tick = if ticked { "■" } else { "□" };
+    let why = lacks.map_or_else(String::new, |tool| format!("  lacks {tool}"));
+    let room = columns.width.saturating_sub(INDENT + 2 + why.width());
+    plain(format!("{tick} {}{why}", cut(&step.label, room)), Style::new());
+}
+
+/// Returns what becomes of a file in the way, in a word.
+pub fn way_word(choice: Choice) -> &'static str {
+    match choice {
+        Choice::Keep => "mine stays",
+        Choice::Replace => "the new one",
+        Choice::Aside => "both",
+    }
+}
+
+/// Returns label, value and source of a question in their columns.
+fn cells(
+    board: &Board<'_, '_>,
+    pane: Pane,
+    columns: Columns,
+    question: usize,
+    is_focus: bool,
+    value: &str,
+    source: &str,
+) -> Line<'static> {
+    let theme = pane.theme;
+    let label = fit_width(&board.setup.question(question).ask, columns.label);
+    let is_theirs = board.setup.standing(question) != Standing::Yours;
+    let style = if is_theirs { theme.faint() } else { theme.bold() };
+    Line::from(vec![
+        Span::styled(if is_focus { "  ▸ " } else { "    " }, theme.accent()),
+        Span::styled(label, if is_focus { theme.accent() } else { Style::new() }),
+        Span::raw("  "),
+        Span::styled(fit_width(value, columns.value()), style),
+        Span::styled(format!(" {}", fit_width(source, SOURCE)), theme.faint()),
+    ])
+}
+
+fn draw_question(
+    board: &Board<'_, '_>,
+    pane: Pane,
+    columns: Columns,
+    at: usize,
+    question: usize,
+    lines: &mut Vec<FormLine>,
+) -> Option<usize> {
+    let theme = pane.theme;
+    let is_focus = at == board.focus;
+    let source = source(&board.setup.standing(question));
+    let (value, caret) = shown(board, question, is_focus, columns.value());
+    let mut line = cells(board, pane, columns, question, is_focus, &value, &source);
+    let refusal = board.setup.refusal(question);
+    if refusal.is_some() {
+        line.spans[0] = Span::styled(if is_focus { "! ▸ " } else { "!   " }, theme.bad());
+    }
+    lines.push((at, None, line));
+    let room = columns.width.saturating_sub(INDENT + 2);
+    if let Some(refusal) = refusal {
+        let all = wrap(&refusal.to_string(), room);
+        let most = if is_focus { all.len() } else { 1 };
+        for line in all.into_iter().take(most) {
+            lines.push((at, None, Line::styled(format!("      {line}"), theme.bad())));
+        }
+    }
+    if !is_focus {
+        return None;
+    }
+    if let Open::Options(cursor) = board.open {
+        lines.extend(options::few(board, pane, at, question, cursor));
+        return None;
+    }
+    let help = board.setup.question(question).help.as_deref().unwrap_or("");
+    let help = wrap(help, room);
+    for line in help.iter().take(HELP) {
+        lines.push((at, None, Line::styled(format!("      {line}"), theme.faint())));
+    }
+    caret.map(|caret| INDENT + columns.label + 2 + caret)
+}
+
+/// Returns the value of a question as it is shown, and the column of the caret in it.
+fn shown(board: &Board<'_, '_>, question: usize, is_focus: bool, width: usize) -> (String, Option<usize>) {
+    let definition = board.setup.question(question);
+    if is_focus
+        && let Some((of, field)) = &board.field
+        && *of == question
+    {
+        let (text, column) = match definition.secret {
+            true => {
+                let letters = field.text().graphemes(true).count();
+                ("•".repeat(letters), field.text()[..].graphemes(true).count().min(field.column()))
+            }
+            false => (safe(field.text()), field.column()),
+        };
+        // The end with the caret is shown of a text that is longer than its column.
+        let skipped = (column + 1).saturating_sub(width);
+        if skipped == 0 {
+            return (text, Some(column));
+        }
+        let mut left = skipped;
+        let rest: String = text
+            .graphemes(true)
+            .skip_while(|letter| {
+                let goes = left > 0;
+                left = left.saturating_sub(letter.width());
+                goes
+            })
+            .collect();
+        return (rest, Some(column - skipped));
+    }
+    let text = match (&definition.kind, &board.setup.session().resolved()[question].value) {
+        _ if definition.secret => match board.setup.text(question).is_empty() {
+            true => "none".to_owned(),
+            false => "••••••••".to_owned(),
+        },
+        (Kind::OneOf(_), Value::Option(_, Some(at))) => definition.options[*at as usize].label.clone(),
+        (Kind::SomeOf(_), value) => ticked(board, question, value),
+        (Kind::Flag, Value::Flag(flag)) => if *flag { "yes" } else { "no" }.to_owned(),
+        (Kind::Texts, Value::List(all)) if all.len() > 3 && board.setup.rejected(question).is_none() => {
+            format!("{} of them", all.len())
+        }
+        _ => board.setup.text(question),
+    };
+    let first = text.lines().next().unwrap_or("").to_owned();
+    match text.lines().count() {
+        0 => ("none".to_owned(), None),
+        1 => (first, None),
+        several => (format!("{first} … {several} lines"), None),
+    }
+}
+
+fn ticked(board: &Board<'_, '_>, question: usize, value: &Value) -> String {
+    let definition = board.setup.question(question);
+    let picked = board.setup.mold().picked(value);
+    if picked.is_empty() {
+        return "none".to_owned();
+    }
+    let labels: Vec<&str> = picked.iter().map(|at| definition.options[*at as usize].label.as_str()).collect();
+    match picked.len() > 3 {
+        true => format!("{} of {}", picked.len(), definition.options.len()),
+        false => labels.join(", "),
+    }
+}
+
+/// Returns where an answer comes from, in a word.
+fn source(standing: &Standing) -> String {
+    match standing {
+        Standing::Yours => "yours".to_owned(),
+        Standing::Follows => "follows".to_owned(),
+        Standing::From(source) => match source {
+            AnswerSource::Set => "flag".to_owned(),
+            AnswerSource::Sheet(_) => "sheet".to_owned(),
+            AnswerSource::Environment(_) => "environment".to_owned(),
+            AnswerSource::Preset(_) => "preset".to_owned(),
+            AnswerSource::Casting => "project".to_owned(),
+            AnswerSource::Last => "last time".to_owned(),
+            AnswerSource::Own => "settings".to_owned(),
+            AnswerSource::Nobody => "needed".to_owned(),
+            other => other.to_string(),
+        },
+    }
+}

@@ -1,0 +1,273 @@
+//! The setup screen: every answer, and what it does to the project, seen before it is given.
+//!
+//! `board` holds the state; `rows` lists what stands in the form; `keys` and `choosing` change the state; `worker`
+//! computes outcomes, effects and the destination on threads of their own; `draw` shows it all.
+
+mod board;
+mod choosing;
+mod draw;
+mod field;
+mod job;
+mod keys;
+mod own_editor;
+mod rows;
+mod worker;
+
+pub use job::{Decision, InTheWay, Job, Left, Survey};
+
+use super::terminal::Terminal;
+use super::theme::Theme;
+use crate::stop::Stop;
+use board::{Asked, Board, Open, Side};
+use crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use draw::{Places, draw};
+use keys::Act;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::mpsc::{Receiver, Sender, channel};
+use std::time::{Duration, Instant};
+use tinmold_project::answers::SessionState;
+use tinmold_project::setup::{Setup, draft_of};
+use worker::{Found, Wish, forecasts, surveys};
+
+/// The longest that a key waits for what it changes, before the screen is drawn without it.
+const PATIENCE: Duration = Duration::from_millis(8);
+/// How often it is looked for results while some are on their way.
+const BUSY: Duration = Duration::from_millis(12);
+/// The time without a key after which what the user gave is kept.
+const REST: Duration = Duration::from_millis(700);
+
+/// Lets the user set up until they write or leave. Returns the setup, and how it was left.
+pub fn set_up<'m>(
+    setup: Setup<'m>,
+    job: &dyn Job,
+    has_list: bool,
+    details: bool,
+) -> Result<(Setup<'m>, Left), Stop> {
+    let latest = AtomicU64::new(0);
+    std::thread::scope(|threads| {
+        let (wishes, wished) = channel();
+        let (visits, visited) = channel();
+        let (finds, found) = channel();
+        let survey_finds = finds.clone();
+        let newest = &latest;
+        threads.spawn(move || forecasts(job, newest, &wished, &finds));
+        threads.spawn(move || surveys(job, &visited, &survey_finds));
+        let board = Board::new(setup, job, has_list, details);
+        let screen = Screen {
+            board,
+            terminal: Terminal::open()?,
+            theme: Theme::of_terminal(),
+            latest: &latest,
+            wishes,
+            visits,
+            found,
+            places: Places::default(),
+            visited: None,
+            kept: None,
+            is_busy: false,
+        };
+        let result = screen.run();
+        // What is still computed is of no use any more.
+        latest.store(u64::MAX, Ordering::Relaxed);
+        result
+    })
+}
+
+/// The screen with its threads.
+struct Screen<'m, 'j> {
+    board: Board<'m, 'j>,
+    terminal: Terminal,
+    theme: Theme,
+    latest: &'j AtomicU64,
+    wishes: Sender<Wish>,
+    visits: Sender<(u64, tinmold_project::answers::Answers)>,
+    found: Receiver<Found>,
+    places: Places,
+    /// The answers for which the destination was looked at last.
+    visited: Option<SessionState>,
+    /// The answers that were kept last.
+    kept: Option<SessionState>,
+    /// True while results are on their way.
+    is_busy: bool,
+}
+
+impl<'m> Screen<'m, '_> {
+    fn run(mut self) -> Result<(Setup<'m>, Left), Stop> {
+        if let Some(draft) = self.board.job.draft() {
+            self.board.is_kept = true;
+            self.board.open = Open::Asked(Asked::Draft(draft), 0);
+        }
+        let left = self.events();
+        let is_kept =
+            !matches!(left, Ok(Left::Write(_))) && self.board.setup.is_changed() && self.board.is_kept;
+        drop(self.terminal);
+        if is_kept {
+            say!("Your answers are kept: the same command offers them again.");
+        }
+        left.map(|left| (self.board.setup, left))
+    }
+
+    fn events(&mut self) -> Result<Left, Stop> {
+        self.wish();
+        self.show()?;
+        let mut quiet_since = Instant::now();
+        loop {
+            let wait = if self.is_busy { BUSY } else { REST };
+            let event = match self.terminal.event(wait) {
+                Ok(event) => event,
+                Err(stop) => {
+                    self.keep();
+                    return Err(stop);
+                }
+            };
+            let Some(event) = event else {
+                let is_new = self.receive(Duration::ZERO);
+                if quiet_since.elapsed() >= REST {
+                    self.keep();
+                    quiet_since = Instant::now();
+                }
+                if is_new {
+                    self.show()?;
+                }
+                continue;
+            };
+            quiet_since = Instant::now();
+            if let Some(left) = self.handle(event)? {
+                return Ok(left);
+            }
+            self.board.refresh();
+            self.wish();
+            self.receive(PATIENCE);
+            self.show()?;
+        }
+    }
+
+    fn show(&mut self) -> Result<(), Stop> {
+        let (board, theme, places) = (&self.board, self.theme, &mut self.places);
+        self.terminal.draw(|frame| *places = draw(frame, board, theme))
+    }
+
+    /// Asks for what the screen shows now.
+    fn wish(&mut self) {
+        match self.board.wish() {
+            Ok(wish) => {
+                self.latest.store(wish.number, Ordering::Relaxed);
+                let state = self.board.setup.session().state();
+                if self.visited.as_ref() != Some(&state) {
+                    self.visited = Some(state);
+                    self.visits.send((wish.number, wish.answers.clone())).ok();
+                }
+                // The threads end with the screen, not before it.
+                self.wishes.send(wish).ok();
+                self.is_busy = true;
+            }
+            Err(failure) => self.board.failure = Some(failure.lines()),
+        }
+    }
+
+    /// Takes over what was found out, and waits so long for the rest of what is on the screen. Returns true if
+    /// there was something.
+    fn receive(&mut self, patience: Duration) -> bool {
+        let end = Instant::now() + patience;
+        let mut is_new = false;
+        loop {
+            let left = end.saturating_duration_since(Instant::now());
+            let Ok(found) = self.found.recv_timeout(left) else { break };
+            let is_last = match &found {
+                Found::File(number, _) | Found::Failed(number, _) => *number == self.board.number,
+                _ => false,
+            };
+            is_new |= self.board.take(found);
+            if is_last && !patience.is_zero() {
+                break;
+            }
+        }
+        is_new
+    }
+
+    /// Keeps what the user gave for the next time.
+    fn keep(&mut self) {
+        let state = self.board.setup.session().state();
+        if self.board.setup.is_changed() && self.kept.as_ref() != Some(&state) {
+            let draft = draft_of(&self.board.setup);
+            self.board.job.keep_draft(draft.as_deref());
+            self.board.is_kept = draft.is_some();
+            self.kept = Some(state);
+        }
+    }
+
+    fn handle(&mut self, event: Event) -> Result<Option<Left>, Stop> {
+        let act = match event {
+            Event::Key(key) => self.board.press(key, self.places.page),
+            Event::Mouse(mouse) => self.click(mouse),
+            Event::Paste(text) => {
+                self.board.paste(&text);
+                Act::Stay
+            }
+            _ => Act::Stay,
+        };
+        match act {
+            Act::Stay => {}
+            Act::Write => return Ok(Some(Left::Write(Box::new(self.board.decision())))),
+            Act::Leave => {
+                self.keep();
+                return Ok(Some(Left::Back));
+            }
+            Act::LeaveForGood => {
+                self.board.job.keep_draft(None);
+                self.board.is_kept = false;
+                return Ok(Some(Left::Back));
+            }
+            Act::DropDraft => {
+                self.board.job.keep_draft(None);
+                self.board.is_kept = false;
+            }
+            Act::OwnEditor => {
+                if let Open::Editor(lines) = &self.board.open {
+                    let text = lines.text();
+                    match self.terminal.aside(|| own_editor::edited(&text))? {
+                        Ok(text) => self.board.open = Open::Editor(field::Lines::new(&text)),
+                        Err(error) => self.board.say_bad(error.to_string()),
+                    }
+                }
+            }
+        }
+        Ok(None)
+    }
+
+    /// Handles the mouse: what a click or the wheel does, keys do too.
+    fn click(&mut self, mouse: MouseEvent) -> Act {
+        let press = |board: &mut Board<'_, '_>, code: KeyCode, page: usize| {
+            board.press(KeyEvent::new(code, KeyModifiers::NONE), page)
+        };
+        let at = (mouse.column, mouse.row).into();
+        let in_outcome = self.places.outcome_area.contains(at);
+        match mouse.kind {
+            MouseEventKind::ScrollDown if in_outcome => self.board.scroll_by(3),
+            MouseEventKind::ScrollUp if in_outcome => self.board.scroll_by(-3),
+            MouseEventKind::ScrollDown => return press(&mut self.board, KeyCode::Down, self.places.page),
+            MouseEventKind::ScrollUp => return press(&mut self.board, KeyCode::Up, self.places.page),
+            MouseEventKind::Down(MouseButton::Left) if in_outcome => self.board.side = Side::Outcome,
+            MouseEventKind::Down(MouseButton::Left) if self.places.form_area.contains(at) => {
+                self.board.side = Side::Form;
+                let line = usize::from(mouse.row - self.places.form_area.y);
+                let Some((row, option)) = self.places.form.get(line).copied() else { return Act::Stay };
+                if !self.board.rows.get(row).is_some_and(rows::Row::takes_focus) {
+                    return Act::Stay;
+                }
+                match (option, &self.board.open) {
+                    (Some(option), Open::Options(_)) => {
+                        self.board.open = Open::Options(option);
+                        return press(&mut self.board, KeyCode::Char(' '), self.places.page);
+                    }
+                    _ if row == self.board.focus && self.board.open == Open::Nothing => {
+                        return press(&mut self.board, KeyCode::Enter, self.places.page);
+                    }
+                    _ => self.board.go_to(row),
+                }
+            }
+            _ => {}
+        }
+        Act::Stay
+    }
+}

@@ -1,0 +1,47 @@
+//! What a part would change in a project.
+
+use super::file::{FileKind, Outcome, OutcomeFile, Preview};
+use super::forecast::{file, preview};
+use crate::fit::Fitting;
+use crate::plan::PlanError;
+use std::hash::{DefaultHasher, Hash, Hasher};
+
+/// Returns the files that a fit adds and changes.
+///
+/// # Errors
+/// What [`crate::plan::Plan::render`] returns.
+pub fn outcome_of_fitting(fitting: &Fitting<'_>) -> Result<Outcome, PlanError> {
+    let plan = &fitting.plan;
+    let (mut rendering, mut buffer) = (plan.rendering(), Vec::new());
+    let mut files = Vec::with_capacity(plan.entries.len() + fitting.changes.len());
+    for entry in &plan.entries {
+        let rendered = rendering.render(entry, &mut buffer)?;
+        files.push(file(plan, entry, &rendered, &buffer)?);
+    }
+    files.extend(fitting.changes.iter().map(|change| {
+        let mut hasher = DefaultHasher::new();
+        change.after.hash(&mut hasher);
+        OutcomeFile {
+            path: change.path.clone(),
+            kind: FileKind::Edited,
+            bytes: change.after.len() as u64,
+            lines: Some(change.after.lines().count()),
+            print: hasher.finish(),
+        }
+    }));
+    Ok(Outcome::new(files))
+}
+
+/// Returns the content of a file that a fit adds or changes; `None` if it does neither.
+///
+/// # Errors
+/// What [`crate::plan::Plan::render`] returns.
+pub fn preview_of_fitting(fitting: &Fitting<'_>, path: &str) -> Result<Option<Preview>, PlanError> {
+    if let Some(change) = fitting.changes.iter().find(|change| change.path == path) {
+        let (text, before) = (Some(change.after.clone()), Some(change.before.clone()));
+        return Ok(Some(Preview { text, before, trace: None }));
+    }
+    let plan = &fitting.plan;
+    let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else { return Ok(None) };
+    preview(plan, entry).map(Some)
+}
