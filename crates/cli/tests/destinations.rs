@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::Place;
+use common::{DOWN, Place, WRITE};
 use std::fs;
 use std::process::Command;
 
@@ -277,19 +277,15 @@ fn a_person_decides_about_each_file() {
         .write("d/.gitignore", ".env\nx\n");
     let before = place.listing("d");
     let mut terminal = place.terminal(&["cast", "./m", "d"]);
-    terminal.sees("Pier").types("\r").sees("3 files different: .gitignore, a.txt, src/b.txt");
-    terminal.sees("All set?").types("\r").sees("1 of 3").sees("- x");
-    terminal.types("\x1b").sees("Left without writing anything");
-    assert_eq!((terminal.ends(), place.listing("d")), (0, before));
+    terminal.sees("Files that are there already").types(WRITE).sees("Decide first").sees("− x");
+    terminal.types("\x03").sees("nothing was written");
+    assert_eq!((terminal.ends(), place.listing("d")), (130, before));
     let mut terminal = place.terminal(&["cast", "./m", "d"]);
-    terminal.sees("Pier").types("\r").sees("All set?").types("\r");
-    terminal.sees("1 of 3").types("\r");
-    terminal
-        .sees("- calls at Osier Island")
-        .sees("+ calls at Gull Point")
-        .sees("2 of 3")
-        .types("\x1b[B\x1b[B\x1b[B\x1b[B\r");
-    terminal.sees("replaced: a.txt, src/b.txt");
+    terminal.sees("Files that are there already").types(WRITE).sees("Decide first").types("\r\r");
+    terminal.sees("mine stays").sees("− calls at Osier Island").sees("+ calls at Gull Point");
+    terminal.types("\r").sees("a.txt.from-mold").types(DOWN).types("\r");
+    terminal.sees("a.txt").types("\r").types(DOWN).types("\r").loses("not decided");
+    terminal.types(WRITE).sees("Write it?").types("\r").sees("replaced: a.txt, src/b.txt");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(
         ["a.txt", "src/b.txt", ".gitignore"].map(|path| place.read(&format!("d/{path}"))),

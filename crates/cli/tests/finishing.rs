@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, Ran};
+use common::{Place, Ran, WRITE};
 use std::fs;
 use std::net::TcpListener;
 use std::os::unix::fs::PermissionsExt;
@@ -171,40 +171,19 @@ fn a_stranger_runs_nothing_without_a_yes() {
 fn a_person_sees_what_runs_and_says_yes() {
     let place = strange();
     let mut terminal = place.terminal(&["cast", "./m", "a"]);
-    terminal
-        .sees("Pier")
-        .types("\r")
-        .sees("You have not vouched for these steps")
-        .sees("□ Leave a mark")
-        .sees("$(x) && y");
-    terminal.sees("All set?").types("Choose\r").sees("Which steps run?").types(" \r");
-    terminal
-        .sees("You vouch for these steps")
-        .types("\x1b[B\r")
-        .sees("■ Leave a mark")
-        .sees("All set?")
-        .types("\r");
+    terminal.sees("□ Leave a mark").sees("0 steps will run").goes_to("□ Leave a mark");
+    terminal.sees("$(x) && y").sees("You have not vouched for these steps").types(" ").sees("■ Leave a mark");
+    terminal.goes_to("□ vouch for this mold").types(" ").sees("■ vouch").types(WRITE);
+    terminal.sees("then: Leave a mark").types("\r");
     terminal.sees("done     Leave a mark").sees("Still to do").sees("./mark later");
     assert_eq!((terminal.ends(), place.read("a/ran")), (0, "Gull Point|$(x) && y|".into()));
     // The vouched digest was stored.
     let mut terminal = place.terminal(&["cast", "./m", "b"]);
-    terminal
-        .sees("Pier")
-        .types("\r")
-        .sees("■ Leave a mark")
-        .sees("All set?")
-        .types("\r")
-        .sees("done     Leave a mark");
+    terminal.sees("■ Leave a mark").types(WRITE).sees("Write it?").types("\r").sees("done     Leave a mark");
     assert_eq!(terminal.ends(), 0);
     place.write("m/README.md", "changed");
     let mut terminal = place.terminal(&["cast", "./m", "c"]);
-    terminal
-        .sees("Pier")
-        .types("\r")
-        .sees("You have not vouched")
-        .sees("□ Leave a mark")
-        .sees("All set?")
-        .types("\r");
+    terminal.sees("□ Leave a mark").types(WRITE).sees("Write it?").types("\r");
     terminal.sees("Still to do");
     assert_eq!((terminal.ends(), place.path("c/ran").exists()), (0, false));
     let ran = place.run_with(&["cast", "./m", "d", "--plain"], "\nsteps\n1\nonce\nyes\n");

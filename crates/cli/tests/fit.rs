@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, Ran};
+use common::{Place, Ran, UP, WRITE};
 use serde_json::Value as Json;
 use std::fs;
 
@@ -351,20 +351,20 @@ fn a_person_chooses_looks_and_decides() {
     place.write("out/pyproject.toml", place.read("out/pyproject.toml") + "[tool.board]\nrefresh = 5\n");
     let before = content(&place);
     let mut terminal = place.terminal(&["fit", "--dir", "out"]);
-    terminal.sees("Which part?").sees("quay       One more quay").types("depart\r");
-    terminal.sees("Pier").types("tern_quay\r");
-    terminal.sees("What will change").sees("Other values are in the way");
-    terminal.sees("+     tern_quay,").sees("All set?");
+    terminal.sees("Choose a part").sees("quay       One more quay").types("depart\r");
+    terminal.sees("Pier").types("tern_quay").sees("board.py").sees("values that are set already");
     assert!(!terminal.screen().contains("Board name"));
-    terminal.types("\r").sees("tool.board.refresh").sees("What to do with it?").types("\r");
+    terminal.types("\t").sees("the form").types(UP).sees("+     tern_quay,").types("\t");
+    terminal.types(WRITE).sees("Decide first").sees("tool.board.refresh").types("\r").sees("mine stays");
+    terminal.types("\r").loses("not decided").types(WRITE).sees("Write it?").types("\r");
     terminal.sees("Fitted: departure");
     assert_eq!(terminal.ends(), 0);
     assert!(place.read("out/pyproject.toml").contains("refresh = 5"));
     let mut terminal = place.terminal(&["fit", "--undo", "--dir", "out"]);
-    terminal.sees("Undo it?").types("\x1b[B\r").sees("Left without writing");
+    terminal.sees("Undo it?").types("no\r").sees("Left without writing");
     assert_eq!(terminal.ends(), 0);
     let mut terminal = place.terminal(&["fit", "--undo", "--dir", "out"]);
-    terminal.sees("Undo it?").types("\r").sees("Undone: departure");
+    terminal.sees("Undo it?").types("yes\r").sees("Undone: departure");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(content(&place), before);
     // The same in plain lines, left at every point.

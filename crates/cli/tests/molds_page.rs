@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::Place;
+use common::{DOWN, Place, WRITE};
 
 fn place() -> Place {
     let page = include_str!("../../../docs/molds.md");
@@ -70,27 +70,33 @@ fn the_pieces_of_the_page_make_a_mold() {
 fn a_person_ticks_options_and_sees_the_details() {
     let place = place();
     let mut terminal = place.terminal(&["cast", "./ferry-board", "tides"]);
-    terminal.sees("Board name (tides)").types("\r");
-    terminal.sees("Routes and request handling from Flask").types("\x1b[B\r");
-    // Ticking the compose file ticks the container file that it requires.
-    terminal.sees("Compose file with a database").types("\x1b[B\x1b[B \r");
-    terminal.sees("CI workflow, Container file, Compose file with a database");
+    terminal.sees("Board name").sees("folder").goes_to("Web layer").types("\r");
+    terminal.types(DOWN).sees("Routes and request handling from Flask").types("\r").sees("yours");
+    // Ticking the compose file ticks the container file that it requires, and says so.
+    terminal.goes_to("Also add").types("\r").sees("Compose file with a");
+    terminal.types(DOWN).types(DOWN).types(" ").sees("Ticked with it: Container file").types("\r");
     terminal
-        .sees("Port (8000)")
+        .goes_to("Berths")
         .types("\r")
-        .sees("Berths (A1)")
-        .types("b4\r")
-        .sees("such as B4")
-        .types("\x7f\x7fB4, C1\r");
-    terminal.sees("40 random letters and digits").sees("Answer the details too").types("details\r");
-    terminal.sees("Python module (tides)").types("board\r").sees("All set?").types("\x1b[B\x1b[B\r");
+        .sees("one a line")
+        .types("\x15")
+        .types("b4\x1b")
+        .sees("such as B4");
     terminal
-        .sees("Which file?")
-        .types(".env\r")
+        .types("\r")
+        .sees("one a line")
+        .types("\x7f\x7fB4\rC1\x1b")
+        .sees("B4, C1")
+        .sees("40 random letters");
+    terminal.goes_to("…").types("\r").goes_to("Python module").types("board").sees("yours");
+    terminal
+        .types("\t")
+        .goes_to_file(".env", 51)
         .sees("KEY=**********")
-        .sees("All set?")
-        .types("\r")
-        .sees("Written:");
+        .types(WRITE)
+        .sees("Write it?")
+        .types("\r");
+    terminal.sees("Written:");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("tides/src/board/board.py"), "# Tides flask 8000 ci+container+compose true\n");
 }

@@ -1,68 +1,7 @@
-//! A user at a terminal, and one at plain lines.
+//! A user at plain lines, and where there is none.
 
 mod common;
-use common::Place;
-
-#[test]
-fn a_person_walks_through_the_questions() {
-    let place = Place::new();
-    let mut terminal = place.terminal(&["cast", "python-service"]);
-    terminal.sees("Service name (my-service)").sees("1 of 10").types("tide-times\r");
-    terminal.sees("What is it for? (Tide times, an HTTP service)").types("\r");
-    terminal.sees("Python module (tide_times)").types("class\r");
-    terminal.sees("`class` is a keyword of Python; `class_` or `classes` would do").types("es\r");
-    terminal.sees("Requests and answers in JSON").types("\r");
-    terminal.sees("No packages; runs with no network").types("\r");
-    terminal.sees("Notes are kept in memory").types("\r");
-    terminal
-        .sees("Port (8000)")
-        .types("70000\r")
-        .sees("a port is a number from 1 to 65535")
-        .types("\x7f\x7f\x7f\x7f\x7f")
-        .types("8123\r");
-    terminal.sees("One object a line").types("text\r").sees("Log format Text");
-    // Back from the next question, and the other way.
-    terminal.sees("Licence").types("\x1b").sees("One sentence a line").types("\x1b[A\r");
-    terminal.sees("Log format JSON").sees("All rights stay with you").types("\r");
-    terminal.sees("10 of 10").types("\r");
-    terminal
-        .sees("What will be written")
-        .sees("Licence          none")
-        .sees("make test")
-        .sees("All set?")
-        .types("\x1b[B\r");
-    terminal
-        .sees("Which one?")
-        .types("Port")
-        .sees("Port: 8123")
-        .types("\r")
-        .sees("Port (8123)")
-        .types("8124\r");
-    terminal
-        .sees("All set?")
-        .types("\x1b[B\x1b[B\r")
-        .sees("Which file?")
-        .types("config.py")
-        .types("\r")
-        .sees("port: int = 8124");
-    terminal.sees("All set?").types("\r").sees("Written:").sees("make run");
-    assert_eq!(terminal.ends(), 0);
-    assert!(place.read("tide-times/src/classes/config.py").contains("port: int = 8124"));
-}
-
-#[test]
-fn ctrl_c_leaves_nothing_behind() {
-    let place = Place::new();
-    for keys in [&["\x03"][..], &["tides\r", "\x03"], &["tides\r", "\r", "\r", "\r", "\x03"]] {
-        let mut terminal = place.terminal(&["cast", "python-service"]);
-        terminal.sees("Service name");
-        for key in keys {
-            terminal.types(key);
-        }
-        assert_eq!(terminal.ends(), 130, "{}", terminal.screen());
-    }
-    assert!(!place.path("tides").exists());
-}
+use common::{Place, WRITE};
 
 #[test]
 fn plain_lines_do_too() {
@@ -135,7 +74,7 @@ fn odd_text_goes_through_prompts_unchanged() {
     place
         .mold("[[question]]\nkey = \"sign\"\nask = \"Sign\"\nkind = \"text\"\n", &[("body/a", "{= sign =}")]);
     let mut terminal = place.terminal(&["cast", "./m", "asked"]);
-    terminal.sees("Sign").types(odd).types("\r").sees("All set?").types("\r").sees("Written:");
+    terminal.sees("Sign").types(odd).types(WRITE).sees("Write it?").types("\r").sees("Written:");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("asked/a"), odd);
     place.run_with(&["cast", "./m", "plain", "--plain"], &format!("{odd}\nyes\n")).says(0, &[]);
@@ -178,20 +117,14 @@ fn nobody_is_asked_where_nobody_is() {
     let mut command = place.command();
     command.args(["cast", "./m", "x"]).env("CI", "true");
     place.finish(&mut command).says(3, &["--set sign=…"]);
-    // An answer that is given is not asked for, and open to change in the review.
+    // An answer that is given is open to change.
     let mut terminal = place.terminal(&["cast", "./m", "y", "--set", "sign=low tide"]);
-    terminal.sees("low tide").sees("--set").sees("All set?").types("\x1b[B\r").sees("Which one?").types("\r");
-    terminal
-        .sees("Sign (low tide)")
-        .types("high tide\r")
-        .sees("high tide")
-        .sees("All set?")
-        .types("\r")
-        .sees("Written:");
+    terminal.sees("low tide").sees("flag").types("\x15high tide").sees("yours");
+    terminal.types(WRITE).sees("Write it?").types("\r").sees("Written:").sees("high tide");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("y/a"), "high tide");
     let mut terminal = place.terminal(&["cast", "./m", "z", "--set", "sign=x"]);
-    terminal.sees("All set?").types("Leave\r").sees("Left without writing anything.");
+    terminal.sees("flag").types("\x1b").sees("Left without writing anything.");
     assert_eq!(terminal.ends(), 0);
     assert!(!place.path("z").exists());
 }

@@ -5,7 +5,7 @@ mod common;
 #[path = "../../shelf/tests/common/server.rs"]
 mod server;
 
-use common::Place;
+use common::{Place, WRITE};
 use server::{Server, answer, path};
 use std::fs;
 use std::io::{BufRead, BufReader, Read};
@@ -245,9 +245,21 @@ fn somebody_chooses_among_all_shelves() {
     terminal.types("\x1b[C").sees("▸ web").types("\r").sees("Only: language lua, kind web").sees(&found(2));
     // Right shows the versions, and an older one is taken.
     terminal.types("\x1b[C").sees("▸ 1.1.0").types("\x1b[B").sees("▸ 1.0.0").types("\r");
-    terminal.sees("Which pier?").types("Tern Quay\r").sees("Write it").types("\r").sees("Written");
+    terminal
+        .sees("Which pier?")
+        .types("Tern Quay")
+        .types(WRITE)
+        .sees("Write it?")
+        .types("\r")
+        .sees("Written");
     assert_eq!(terminal.ends(), 0);
     assert_eq!(place.read("out/a"), "Tern Quay 1.0.0");
+    // From the form, Esc goes back to the list as it was.
+    let mut terminal = place.terminal(&["cast"]);
+    terminal.sees("Choose a mold").types("tides").sees(&found(1)).types("\r").sees("What comes out");
+    terminal.types("\x1b").loses("What comes out").sees("Find: tides");
+    terminal.types("\x1b").sees("Left without writing");
+    assert_eq!(terminal.ends(), 0);
     // It is first now; leaving writes nothing.
     let mut terminal = place.terminal(&["cast"]);
     terminal.sees("▸ m").sees("used lately").types("zeppelin").sees("No mold matches").types("\x1b");

@@ -3,7 +3,7 @@
 
 mod common;
 
-use common::{Place, run_in};
+use common::{Place, WRITE, run_in};
 use std::fs;
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::{TcpListener, TcpStream};
@@ -290,12 +290,8 @@ fn secrets_stay_out_of_git_by_gits_own_rules() {
         place.write("r/.gitignore", before).write("r/own", "x");
         git(&place, "r", &["init", "--quiet"]);
         let mut terminal = place.terminal(&["cast", "./m", "r", "--if-present", "keep"]);
-        terminal
-            .sees("+ /.env  in .gitignore")
-            .sees("All set?")
-            .types("\r")
-            .sees("Add the line /.env to .gitignore?")
-            .types("y\r");
+        terminal.sees("□ add /.env to .gitignore").types(WRITE).sees("This line is needed first").types("\r");
+        terminal.sees("■ add /.env").types(WRITE).sees("Write it?").types("\r");
         assert_eq!(terminal.ends(), exit);
         assert!(place.read("r/.gitignore") == after, "{exit}");
         assert_eq!(place.path("r/.env").exists(), exit == 0);
@@ -370,7 +366,7 @@ fn a_typed_secret_goes_into_local_files_only() {
         let mut terminal = place.terminal(&[&["cast", "./m", "typed", "--skip-preflight"], plain].concat());
         terminal.sees("Token").types(&format!("{secret}\r")).sees("Pier").types("\r");
         if plain.is_empty() {
-            terminal.sees("All set?").types("\r");
+            terminal.types(WRITE).sees("Write it?").types("\r");
         } else {
             terminal.sees("Write it?").types("yes\r");
         }

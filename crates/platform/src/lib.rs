@@ -10,4 +10,5 @@ pub mod read_dir;
 pub mod repository;
 pub mod root_dir;
 pub mod tarball;
+pub mod terminal;
 pub mod text;

@@ -134,7 +134,10 @@ impl Dialogue {
     }
 
     /// Lets the user pick a part; returns its index.
-    pub fn pick_part(self, parts: &[PartLine]) -> Result<usize, Stop> {
+    pub fn pick_part(self, parts: &[PartLine], others: &str) -> Result<usize, Stop> {
+        if !others.is_empty() {
+            say!("{}", safe(others));
+        }
         say!("\nParts of this mold:");
         for (at, part) in parts.iter().enumerate() {
             say!("  {}. {}: {}", at + 1, safe(&part.name), safe(&part.summary));

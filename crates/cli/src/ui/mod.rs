@@ -1,6 +1,7 @@
 //! Asking the user: on the full screen, or in plain lines.
 
 mod dialogue;
+mod drawing;
 mod isolate;
 mod parts;
 mod picker;
@@ -50,11 +51,11 @@ impl Interface {
         }
     }
 
-    /// Lets the user pick a part; returns its index.
-    pub fn pick_part(self, parts: &[PartLine]) -> Result<usize, Stop> {
+    /// Lets the user pick a part; returns its index. `others` says which parts do not go into the project.
+    pub fn pick_part(self, parts: &[PartLine], others: &str) -> Result<usize, Stop> {
         match self {
-            Self::Screen => parts::pick(parts),
-            Self::Lines => Dialogue.pick_part(parts),
+            Self::Screen => parts::pick(parts, others),
+            Self::Lines => Dialogue.pick_part(parts, others),
         }
     }
 }

@@ -1,10 +1,11 @@
 //! The parts that go into a project, on the full screen: typing narrows them.
 
 use super::PartLine;
+use super::drawing::{put_line, too_small};
 use super::terminal::Terminal;
 use super::theme::Theme;
 use crate::stop::Stop;
-use crate::text::width::{cut, fit_width};
+use crate::text::width::{cut, fit_width, wrap};
 use crossterm::event::{Event, KeyCode, KeyModifiers, MouseEventKind};
 use ratatui::Frame;
 use ratatui::style::Style;
@@ -15,8 +16,8 @@ use unicode_width::UnicodeWidthStr;
 /// How long it is waited for a key before the screen is drawn again.
 const WAIT: Duration = Duration::from_secs(60);
 
-/// Lets the user pick a part; returns its index.
-pub fn pick(parts: &[PartLine]) -> Result<usize, Stop> {
+/// Lets the user pick a part; returns its index. `others` says which parts do not go into the project.
+pub fn pick(parts: &[PartLine], others: &str) -> Result<usize, Stop> {
     let mut terminal = Terminal::open()?;
     let theme = Theme::of_terminal();
     let (mut words, mut at) = (String::new(), 0_usize);
@@ -28,7 +29,7 @@ pub fn pick(parts: &[PartLine]) -> Result<usize, Stop> {
         };
         let left: Vec<usize> = (0..parts.len()).filter(is_left).collect();
         at = at.min(left.len().saturating_sub(1));
-        terminal.draw(|frame| draw(frame, theme, parts, &left, at, &words))?;
+        terminal.draw(|frame| draw(frame, theme, parts, (&left, at), &words, others))?;
         let key = match terminal.event(WAIT)? {
             Some(Event::Key(key)) => key,
             Some(Event::Mouse(mouse)) => {
@@ -62,8 +63,18 @@ pub fn pick(parts: &[PartLine]) -> Result<usize, Stop> {
     }
 }
 
-fn draw(frame: &mut Frame<'_>, theme: Theme, parts: &[PartLine], left: &[usize], at: usize, words: &str) {
+fn draw(
+    frame: &mut Frame<'_>,
+    theme: Theme,
+    parts: &[PartLine],
+    (left, at): (&[usize], usize),
+    words: &str,
+    others: &str,
+) {
     let area = frame.area();
+    if too_small(frame) {
+        return;
+    }
     let width = usize::from(area.width);
     let names = parts.iter().map(|part| part.name.width()).max().unwrap_or(0).min(width / 2);
     let mut lines = vec![
@@ -77,7 +88,8 @@ fn draw(frame: &mut Frame<'_>, theme: Theme, parts: &[PartLine], left: &[usize],
         ]),
         Line::default(),
     ];
-    let room = usize::from(area.height).saturating_sub(4).max(1);
+    let others = wrap(others, width.saturating_sub(2));
+    let room = usize::from(area.height).saturating_sub(5 + others.len()).max(1);
     for (number, part) in left.iter().enumerate().skip((at + 1).saturating_sub(room)).take(room) {
         let part = &parts[*part];
         let mark = if number == at { "▸ " } else { "  " };
@@ -88,11 +100,13 @@ fn draw(frame: &mut Frame<'_>, theme: Theme, parts: &[PartLine], left: &[usize],
             Span::styled(format!("  {}", cut(&part.summary, width.saturating_sub(names + 4))), theme.faint()),
         ]));
     }
+    lines.push(Line::default());
+    lines.extend(others.into_iter().map(|line| Line::styled(line, theme.faint())));
     for (line, y) in lines.iter().zip(area.top()..area.bottom()) {
-        frame.buffer_mut().set_line(area.x, y, line, area.width);
+        put_line(frame, area, y, line);
     }
     let keys = Line::styled("Up Down move   Enter takes it   typing narrows   Esc leaves", theme.faint());
-    frame.buffer_mut().set_line(area.x, area.bottom().saturating_sub(1), &keys, area.width);
+    put_line(frame, area, area.bottom().saturating_sub(1), &keys);
     let column = u16::try_from(8 + words.width()).unwrap_or(0).min(area.width.saturating_sub(1));
     frame.set_cursor_position((area.x + column, area.y + 1));
 }

@@ -10,16 +10,19 @@ use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_ra
 use crossterm::{cursor, execute};
 use ratatui::Frame;
 use ratatui::backend::CrosstermBackend;
-use std::io::{Stderr, stderr};
+use std::io::{BufWriter, Stderr, stderr};
 use std::sync::Once;
 use std::time::{Duration, Instant};
+use tinmold_platform::terminal::{Waited, wait_for_input};
 
+/// The shortest time that the library looks for events, among them those that it has read already.
+const BLINK: Duration = Duration::from_millis(1);
 /// How often it is looked whether the program is to end.
 const LOOK_EVERY: Duration = Duration::from_millis(200);
 
 /// The full screen, until it is dropped.
 pub struct Terminal {
-    inner: ratatui::Terminal<CrosstermBackend<Stderr>>,
+    inner: ratatui::Terminal<CrosstermBackend<BufWriter<Stderr>>>,
     _held: Held,
 }
 
@@ -37,7 +40,7 @@ impl Terminal {
         });
         let held = Held::new();
         enter().map_err(Stop::Terminal)?;
-        let inner = ratatui::Terminal::new(CrosstermBackend::new(stderr())).map_err(|error| {
+        let inner = ratatui::Terminal::new(CrosstermBackend::new(whole_frames())).map_err(|error| {
             restore();
             Stop::Terminal(error)
         })?;
@@ -66,8 +69,11 @@ impl Terminal {
                 self.suspend()?;
                 return Ok(Some(self.redraw()));
             }
-            let left = end.saturating_duration_since(Instant::now());
-            if event::poll(left.min(LOOK_EVERY)).map_err(Stop::Terminal)? {
+            // Of a terminal that was closed, the library that reads keys never learns.
+            if wait_for_input(Duration::ZERO).map_err(Stop::Terminal)? == Waited::Lost {
+                return Err(Stop::Interrupted);
+            }
+            if event::poll(BLINK).map_err(Stop::Terminal)? {
                 let event = event::read().map_err(Stop::Terminal)?;
                 match event {
                     Event::Key(key) if key.kind == KeyEventKind::Release => {}
@@ -78,8 +84,16 @@ impl Terminal {
                     }
                     other => return Ok(Some(other)),
                 }
-            } else if left <= LOOK_EVERY {
+                continue;
+            }
+            let left = end.saturating_duration_since(Instant::now());
+            if left.is_zero() {
                 return Ok(None);
+            }
+            if cfg!(unix) {
+                wait_for_input(left.min(LOOK_EVERY)).map_err(Stop::Terminal)?;
+            } else {
+                event::poll(left.min(LOOK_EVERY)).map_err(Stop::Terminal)?;
             }
         }
     }
@@ -112,6 +126,11 @@ impl Drop for Terminal {
 /// Returns true for this letter with the control key.
 pub fn is_control(key: KeyEvent, letter: char) -> bool {
     key.modifiers.contains(KeyModifiers::CONTROL) && key.code == KeyCode::Char(letter)
+}
+
+/// Returns a writer that holds a frame until all of it is drawn.
+fn whole_frames() -> BufWriter<Stderr> {
+    BufWriter::with_capacity(1 << 16, stderr())
 }
 
 fn enter() -> std::io::Result<()> {

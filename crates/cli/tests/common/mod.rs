@@ -12,6 +12,11 @@ use std::thread;
 use std::time::{Duration, Instant};
 use tempfile::TempDir;
 
+/// Asks to write, on the setup screen.
+pub const WRITE: &str = "\x13";
+pub const UP: &str = "\x1b[A";
+pub const DOWN: &str = "\x1b[B";
+
 /// A temporary folder in which the program runs with nothing of the machine's own settings.
 pub struct Place {
     folder: TempDir,
@@ -131,7 +136,23 @@ impl Place {
 
     /// Runs in a terminal of 100 columns and 40 lines.
     pub fn terminal(&self, args: &[&str]) -> Terminal {
-        let mut command = CommandBuilder::new(env!("CARGO_BIN_EXE_tinmold"));
+        self.terminal_with(args, (100, 40), &[])
+    }
+
+    /// Runs in a terminal of so many columns and lines, with these variables.
+    pub fn terminal_with(&self, args: &[&str], size: (u16, u16), variables: &[(&str, &str)]) -> Terminal {
+        self.terminal_of(env!("CARGO_BIN_EXE_tinmold"), args, size, variables)
+    }
+
+    /// Runs another program in a terminal.
+    pub fn terminal_of(
+        &self,
+        program: &str,
+        args: &[&str],
+        size: (u16, u16),
+        variables: &[(&str, &str)],
+    ) -> Terminal {
+        let mut command = CommandBuilder::new(program);
         command.args(args);
         command.cwd(self.folder.path());
         command.env_remove("CI");
@@ -141,7 +162,10 @@ impl Place {
         for (variable, value) in self.environment() {
             command.env(variable, value);
         }
-        Terminal::start(command)
+        for (variable, value) in variables {
+            command.env(variable, value);
+        }
+        Terminal::start(command, size)
     }
 }
 
@@ -174,16 +198,16 @@ pub struct Terminal {
     child: Box<dyn Child + Send + Sync>,
     /// Feeds the screen until the terminal is closed.
     reading: thread::JoinHandle<()>,
-    _pty: Box<dyn portable_pty::MasterPty + Send>,
+    pty: Box<dyn portable_pty::MasterPty + Send>,
 }
 
 impl Terminal {
-    fn start(command: CommandBuilder) -> Self {
-        let size = PtySize { rows: 40, cols: 100, pixel_width: 0, pixel_height: 0 };
+    fn start(command: CommandBuilder, (columns, rows): (u16, u16)) -> Self {
+        let size = PtySize { rows, cols: columns, pixel_width: 0, pixel_height: 0 };
         let pair = native_pty_system().openpty(size).unwrap();
         let child = pair.slave.spawn_command(command).unwrap();
         drop(pair.slave);
-        let (rows, columns) = (NonZero::new(40).unwrap(), NonZero::new(100).unwrap());
+        let (rows, columns) = (NonZero::new(rows).unwrap(), NonZero::new(columns).unwrap());
         let screen = Arc::new(Mutex::new(vt100::Parser::new(rows, columns, 500)));
         let mut reader = pair.master.try_clone_reader().unwrap();
         let keys = Arc::new(Mutex::new(pair.master.take_writer().unwrap()));
@@ -201,7 +225,7 @@ impl Terminal {
             }
         });
         let keys = Box::new(Shared(keys));
-        Self { screen, keys, child, reading, _pty: pair.master }
+        Self { screen, keys, child, reading, pty: pair.master }
     }
 
     pub fn screen(&self) -> String {
@@ -223,6 +247,92 @@ impl Terminal {
         self.keys.write_all(keys.as_bytes()).unwrap();
         self.keys.flush().unwrap();
         self
+    }
+
+    /// Waits until the text is on the screen no more.
+    #[track_caller]
+    pub fn loses(&mut self, text: &str) -> &mut Self {
+        let end = Instant::now() + Duration::from_secs(30);
+        while self.screen().contains(text) {
+            assert!(Instant::now() < end, "{text:?} stays; the screen is:\n{}", self.screen());
+            thread::sleep(Duration::from_millis(10));
+        }
+        self
+    }
+
+    /// Goes down to the row of the form that begins so.
+    #[track_caller]
+    pub fn goes_to(&mut self, row: &str) -> &mut Self {
+        self.goes_down(row, 2)
+    }
+
+    /// Goes down to the file of the tree that begins so, where the tree begins at this column.
+    #[track_caller]
+    pub fn goes_to_file(&mut self, file: &str, column: usize) -> &mut Self {
+        self.goes_down(file, column)
+    }
+
+    #[track_caller]
+    fn goes_down(&mut self, wanted: &str, column: usize) -> &mut Self {
+        // What was typed before has its effect first.
+        self.rests();
+        for _ in 0..100 {
+            let before = self.marked(column);
+            if before.trim_start().starts_with(wanted) {
+                return self;
+            }
+            self.types(DOWN);
+            let end = Instant::now() + Duration::from_secs(10);
+            while [before.as_str(), ""].contains(&&*self.marked(column)) && Instant::now() < end {
+                thread::sleep(Duration::from_millis(5));
+            }
+            thread::sleep(Duration::from_millis(15));
+        }
+        panic!("{wanted:?} never came; the screen is:\n{}", self.screen());
+    }
+
+    /// Waits until the screen stays as it is.
+    pub fn rests(&mut self) -> &mut Self {
+        let end = Instant::now() + Duration::from_secs(10);
+        let mut before = self.screen();
+        loop {
+            thread::sleep(Duration::from_millis(150));
+            let now = self.screen();
+            if now == before || Instant::now() > end {
+                return self;
+            }
+            before = now;
+        }
+    }
+
+    /// Returns the text after the mark in this column.
+    fn marked(&self, column: usize) -> String {
+        let screen = self.screen();
+        let marked = |line: &str| {
+            let (at, _) = line.char_indices().nth(column).filter(|(_, c)| *c == '▸')?;
+            let rest = line[at + '▸'.len_utf8()..].split('│').next().unwrap_or("");
+            // What stands further right may change under the mark.
+            Some(rest.chars().take(24).collect::<String>())
+        };
+        screen.lines().find_map(marked).unwrap_or_default()
+    }
+
+    /// Looks at the screen.
+    pub fn with<T>(&self, look: impl FnOnce(&vt100::Screen) -> T) -> T {
+        look(self.screen.lock().unwrap().screen())
+    }
+
+    /// Makes the terminal of another size.
+    pub fn resize(&mut self, columns: u16, rows: u16) -> &mut Self {
+        let (high, wide) = (NonZero::new(rows).unwrap(), NonZero::new(columns).unwrap());
+        self.screen.lock().unwrap().screen_mut().set_size(high, wide);
+        self.pty.resize(PtySize { rows, cols: columns, pixel_width: 0, pixel_height: 0 }).unwrap();
+        self
+    }
+
+    /// Returns the number of the process.
+    pub fn process(&self) -> u32 {
+        self.child.process_id().unwrap()
     }
 
     /// Waits for the end, and for the last words on the screen; gives the exit code.

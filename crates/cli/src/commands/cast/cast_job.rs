@@ -5,7 +5,7 @@ use crate::failure::{self, Failure};
 use crate::state;
 use crate::text::diff::difference;
 use crate::text::style::count;
-use crate::ui::setup::{InTheWay, Job, Survey};
+use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;
 use tinmold_notation::NameId;
 use tinmold_project::answers::Answers;
@@ -13,7 +13,7 @@ use tinmold_project::outcome::{Forecast, Outcome, Preview};
 use tinmold_project::plan::PlanError;
 use tinmold_project::preflight::Probe;
 use tinmold_project::verify::VerifiedPlan;
-use tinmold_project::write::{self, Change, FileState, Inspection, cover};
+use tinmold_project::write::{self, Change, Choice, FileState, Inspection, cover};
 
 /// A cast that is set up.
 pub struct CastJob<'a> {
@@ -56,7 +56,7 @@ impl Job for CastJob<'_> {
         self.forecast.using(outcome, names)
     }
 
-    fn survey(&self, answers: &Answers) -> Result<Survey, Failure> {
+    fn survey(&self, answers: &Answers, choices: &Choices) -> Result<Survey, Failure> {
         let cast = self.cast;
         let plan = cast.plan(answers)?;
         if let Some(archive) = &cast.args.archive {
@@ -64,8 +64,8 @@ impl Job for CastJob<'_> {
         }
         let folder = cast.folder(answers)?;
         let inspection = write::inspect(&plan, &folder).map_err(|error| failure::of_write(error, &plan))?;
-        let is_decided = cast.args.if_present.is_some();
-        let mut survey = survey_of(&plan, &[], &inspection, is_decided);
+        let if_present = cast.args.if_present.map(Choice::from);
+        let mut survey = survey_of(&plan, &[], &inspection, if_present, choices);
         survey.destination = folder;
         survey.steps = Some(cast.steps(&plan, None)?);
         survey.steps_named = cast.args.finish.is_some();
@@ -85,20 +85,21 @@ impl Job for CastJob<'_> {
     }
 }
 
-/// Returns what is in the way of a plan. `changes` are those of a fit; `is_decided` if the command line decides
-/// about files that differ.
+/// Returns what is in the way of a plan. `changes` are those of a fit; `if_present` is what the command line
+/// decides about files that differ, `choices` what the user does.
 pub fn survey_of(
     plan: &VerifiedPlan<'_>,
     changes: &[Change],
     inspection: &Inspection,
-    is_decided: bool,
+    if_present: Option<Choice>,
+    choices: &Choices,
 ) -> Survey {
     let mut survey = Survey::default();
     if inspection.is_new {
         return survey;
     }
-    if !is_decided {
-        let conflicts = inspection.conflicts(plan);
+    let conflicts = inspection.conflicts(plan);
+    if if_present.is_none() {
         survey.in_the_way = conflicts
             .iter()
             .map(|conflict| InTheWay {
@@ -128,6 +129,8 @@ pub fn survey_of(
     if same > 0 {
         survey.notes.push(format!("{} just so already", count(same, "file")));
     }
-    survey.uncovered = cover::uncovered(plan, Some(inspection), &[], changes);
+    let decided = |path: &String| if_present.or(choices.get(path).copied()).unwrap_or(Choice::Keep);
+    let decided: Vec<Choice> = conflicts.iter().map(|conflict| decided(&conflict.path)).collect();
+    survey.uncovered = cover::uncovered(plan, Some(inspection), &decided, changes);
     survey
 }

@@ -4,7 +4,7 @@ use super::FitJob;
 use crate::commands::cast::survey_of;
 use crate::failure::{self, Failure};
 use crate::state;
-use crate::ui::setup::{InTheWay, Job, Survey};
+use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;
 use tinmold_notation::NameId;
 use tinmold_project::answers::Answers;
@@ -12,6 +12,7 @@ use tinmold_project::fit::OnClash;
 use tinmold_project::outcome::{Outcome, Preview, outcome_of_fitting, preview_of_fitting};
 use tinmold_project::plan::PlanError;
 use tinmold_project::preflight::Probe;
+use tinmold_project::write::Choice;
 
 /// Stands for a path: the values of the project that are in the way of those of the part.
 pub const VALUES: &str = "values that are set already";
@@ -58,11 +59,11 @@ impl Job for FitScreen<'_, '_> {
         outcome.files().into_iter().map(|file| file.path.clone()).collect()
     }
 
-    fn survey(&self, answers: &Answers) -> Result<Survey, Failure> {
+    fn survey(&self, answers: &Answers, choices: &Choices) -> Result<Survey, Failure> {
         let fitting = self.job.fitting(answers, self.clash)?;
         let inspection = self.job.inspect(&fitting)?;
-        let is_decided = self.job.args.if_present.is_some();
-        let mut survey = survey_of(&fitting.plan, &fitting.changes, &inspection, is_decided);
+        let if_present = self.job.args.if_present.map(Choice::from);
+        let mut survey = survey_of(&fitting.plan, &fitting.changes, &inspection, if_present, choices);
         survey.destination.clone_from(&self.job.project.root);
         let report = self.job.report_of(&fitting);
         let plain = |line: &String| anstream::adapter::strip_str(line).to_string();

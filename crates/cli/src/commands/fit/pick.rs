@@ -60,11 +60,9 @@ pub(super) fn pick(
     let line = |part: &Part| PartLine { name: part.name.clone(), summary: part.summary.clone() };
     let lines: Vec<PartLine> = parts.iter().map(line).collect();
     let Some(interface) = interface else { return Err(no_part(&lines).into()) };
-    if !others.is_empty() {
-        let all: Vec<String> = others.iter().map(why).collect();
-        say!("{FAINT}Not for this project: {}{FAINT:#}", all.join("; "));
-    }
-    let at = interface.pick_part(&lines).map_err(|stop| stop.or_missing(|| no_part(&lines)))?;
+    let all = others.iter().map(why).collect::<Vec<_>>().join("; ");
+    let note = if all.is_empty() { all } else { format!("Not for this project: {all}") };
+    let at = interface.pick_part(&lines, &note).map_err(|stop| stop.or_missing(|| no_part(&lines)))?;
     Ok(parts.swap_remove(at))
 }
 

@@ -3,6 +3,7 @@
 use super::{Focus, Level, View};
 use crate::text::style::{grouped, safe, size};
 use crate::text::width::fit_width;
+use crate::ui::drawing::too_small;
 use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Modifier, Style};
 use ratatui::text::{Line, Span, Text};
@@ -15,6 +16,9 @@ const WIDE: usize = 80;
 
 impl View {
     pub(super) fn draw(&self, frame: &mut ratatui::Frame<'_>, picker: &Picker) {
+        if too_small(frame) {
+            return;
+        }
         let [head, find, only, _, body, keys] = Layout::vertical([
             Constraint::Length(1),
             Constraint::Length(1),

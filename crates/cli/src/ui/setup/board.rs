@@ -1,7 +1,7 @@
 //! The state of the setup screen.
 
 use super::field::{Field, Lines};
-use super::job::{Job, Survey};
+use super::job::{Choices, Job, Survey};
 use super::rows::{Row, all_rows};
 use super::worker::{Found, Shown, Wish};
 use crate::failure::Failure;
@@ -14,7 +14,6 @@ use tinmold_project::outcome::{Effect, LineCounts, Outcome, dependents};
 use tinmold_project::preflight::Probe;
 use tinmold_project::setup::{Alternative, Setup, Standing};
 use tinmold_project::steps::{OfferedStep, hindered};
-use tinmold_project::write::Choice;
 
 /// The most options that stand open under their question; more have a list of their own.
 pub const FEW: usize = 7;
@@ -94,7 +93,7 @@ pub struct Board<'m, 'j> {
     /// By name: the steps that the user ticked, or took the tick from.
     pub ticks: BTreeMap<String, bool>,
     /// By path: what the user decided.
-    pub choices: BTreeMap<String, Choice>,
+    pub choices: Choices,
     /// The paths of the files whose ignore lines the user accepted.
     pub accepted: BTreeSet<String>,
     pub vouch: bool,

@@ -158,7 +158,7 @@ impl Board<'_, '_> {
             return Act::Stay;
         }
         // The destination is looked at once more: it may have changed since.
-        let survey = self.answers().and_then(|answers| self.job.survey(&answers));
+        let survey = self.answers().and_then(|answers| self.job.survey(&answers, &self.choices));
         match survey {
             Err(failure) => {
                 self.failure = Some(failure.lines());

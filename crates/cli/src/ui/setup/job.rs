@@ -12,6 +12,9 @@ use tinmold_project::steps::StepChoice;
 use tinmold_project::write::Choice;
 use tinmold_project::write::cover::{IgnoreLine, Uncovered};
 
+/// By path: what becomes of a file that is there already.
+pub type Choices = BTreeMap<String, Choice>;
+
 /// What is set up. It is asked from several threads.
 pub trait Job: Sync {
     /// Returns the name and the version of what is cast or fitted.
@@ -28,8 +31,8 @@ pub trait Job: Sync {
     fn preview(&self, answers: &Answers, outcome: &Outcome, path: &str) -> Result<Option<Preview>, Failure>;
     /// Returns the files that one of these names may matter to.
     fn using(&self, outcome: &Outcome, names: &[NameId]) -> Vec<String>;
-    /// Looks at the destination, and at the steps that would run.
-    fn survey(&self, answers: &Answers) -> Result<Survey, Failure>;
+    /// Looks at the destination, and at the steps that would run, with what is decided so far.
+    fn survey(&self, answers: &Answers, choices: &Choices) -> Result<Survey, Failure>;
     /// Returns the tools that are needed for these answers, as they were found; `None` while they are looked for.
     fn needs(&self, answers: &Answers) -> Option<Vec<(Need, Probe)>>;
     /// Returns what the user gave last time and did not write.
@@ -72,7 +75,7 @@ pub struct Decision {
     /// The names of the ticked steps.
     pub steps: Vec<String>,
     /// By path: what becomes of a file that is there already.
-    pub choices: BTreeMap<String, Choice>,
+    pub choices: Choices,
     /// The lines of ignore files that are added.
     pub lines: Vec<IgnoreLine>,
     /// True if the user vouches for the mold from now on.

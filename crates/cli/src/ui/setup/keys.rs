@@ -97,7 +97,10 @@ impl Board<'_, '_> {
             Some(Some(question)) => {
                 self.refresh();
                 self.field = None;
-                self.go_to_row(&Row::Question(question));
+                // A list that is open stays.
+                if self.question() != Some(question) {
+                    self.go_to_row(&Row::Question(question));
+                }
             }
             Some(None) => self.say(none),
             None => {}
@@ -331,6 +334,7 @@ impl Board<'_, '_> {
                 return Act::Stay;
             }
             KeyCode::Char('o') if control => return Act::OwnEditor,
+            KeyCode::Char('u') if control => lines.line().clear(),
             KeyCode::Char(c) if !key.modifiers.intersects(KeyModifiers::CONTROL | KeyModifiers::ALT) => {
                 lines.insert(c.encode_utf8(&mut [0; 4]));
             }

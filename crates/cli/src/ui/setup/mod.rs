@@ -13,7 +13,7 @@ mod own_editor;
 mod rows;
 mod worker;
 
-pub use job::{Decision, InTheWay, Job, Left, Survey};
+pub use job::{Choices, Decision, InTheWay, Job, Left, Survey};
 
 use super::terminal::Terminal;
 use super::theme::Theme;
@@ -27,12 +27,14 @@ use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::{Duration, Instant};
 use tinmold_project::answers::SessionState;
 use tinmold_project::setup::{Setup, draft_of};
-use worker::{Found, Wish, forecasts, surveys};
+use worker::{Found, Visit, Wish, forecasts, surveys};
 
 /// The longest that a key waits for what it changes, before the screen is drawn without it.
 const PATIENCE: Duration = Duration::from_millis(8);
 /// How often it is looked for results while some are on their way.
 const BUSY: Duration = Duration::from_millis(12);
+/// How long results are looked for often, after something was wished for.
+const SETTLED: Duration = Duration::from_secs(3);
 /// The time without a key after which what the user gave is kept.
 const REST: Duration = Duration::from_millis(700);
 
@@ -64,7 +66,7 @@ pub fn set_up<'m>(
             places: Places::default(),
             visited: None,
             kept: None,
-            is_busy: false,
+            wished: Instant::now(),
         };
         let result = screen.run();
         // What is still computed is of no use any more.
@@ -80,15 +82,15 @@ struct Screen<'m, 'j> {
     theme: Theme,
     latest: &'j AtomicU64,
     wishes: Sender<Wish>,
-    visits: Sender<(u64, tinmold_project::answers::Answers)>,
+    visits: Sender<Visit>,
     found: Receiver<Found>,
     places: Places,
-    /// The answers for which the destination was looked at last.
-    visited: Option<SessionState>,
+    /// The answers and decisions for which the destination was looked at last.
+    visited: Option<(SessionState, Choices)>,
     /// The answers that were kept last.
     kept: Option<SessionState>,
-    /// True while results are on their way.
-    is_busy: bool,
+    /// When something was wished for last: results may be on their way.
+    wished: Instant,
 }
 
 impl<'m> Screen<'m, '_> {
@@ -112,7 +114,7 @@ impl<'m> Screen<'m, '_> {
         self.show()?;
         let mut quiet_since = Instant::now();
         loop {
-            let wait = if self.is_busy { BUSY } else { REST };
+            let wait = if self.wished.elapsed() < SETTLED { BUSY } else { REST };
             let event = match self.terminal.event(wait) {
                 Ok(event) => event,
                 Err(stop) => {
@@ -121,9 +123,9 @@ impl<'m> Screen<'m, '_> {
                 }
             };
             let Some(event) = event else {
-                let is_new = self.receive(Duration::ZERO);
+                let mut is_new = self.receive(Duration::ZERO);
                 if quiet_since.elapsed() >= REST {
-                    self.keep();
+                    is_new |= self.keep();
                     quiet_since = Instant::now();
                 }
                 if is_new {
@@ -152,14 +154,16 @@ impl<'m> Screen<'m, '_> {
         match self.board.wish() {
             Ok(wish) => {
                 self.latest.store(wish.number, Ordering::Relaxed);
-                let state = self.board.setup.session().state();
+                let choices = self.board.choices.clone();
+                let state = (self.board.setup.session().state(), choices.clone());
                 if self.visited.as_ref() != Some(&state) {
                     self.visited = Some(state);
-                    self.visits.send((wish.number, wish.answers.clone())).ok();
+                    let visit = Visit { number: wish.number, answers: wish.answers.clone(), choices };
+                    self.visits.send(visit).ok();
                 }
                 // The threads end with the screen, not before it.
                 self.wishes.send(wish).ok();
-                self.is_busy = true;
+                self.wished = Instant::now();
             }
             Err(failure) => self.board.failure = Some(failure.lines()),
         }
@@ -185,15 +189,17 @@ impl<'m> Screen<'m, '_> {
         is_new
     }
 
-    /// Keeps what the user gave for the next time.
-    fn keep(&mut self) {
+    /// Keeps what the user gave for the next time; returns true if there was something new.
+    fn keep(&mut self) -> bool {
         let state = self.board.setup.session().state();
-        if self.board.setup.is_changed() && self.kept.as_ref() != Some(&state) {
+        let is_new = self.board.setup.is_changed() && self.kept.as_ref() != Some(&state);
+        if is_new {
             let draft = draft_of(&self.board.setup);
             self.board.job.keep_draft(draft.as_deref());
             self.board.is_kept = draft.is_some();
             self.kept = Some(state);
         }
+        is_new
     }
 
     fn handle(&mut self, event: Event) -> Result<Option<Left>, Stop> {

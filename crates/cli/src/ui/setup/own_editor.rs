@@ -25,7 +25,9 @@ pub enum EditorError {
 
 /// Lets the user edit a text, and returns it.
 pub fn edited(text: &str) -> Result<String, EditorError> {
-    let named = ["VISUAL", "EDITOR"].iter().find_map(|name| std::env::var(name).ok());
+    let named = ["VISUAL", "EDITOR"]
+        .iter()
+        .find_map(|name| std::env::var(name).ok().filter(|value| !value.trim().is_empty()));
     let words = named.as_deref().and_then(shlex::split).unwrap_or_default();
     let Some((program, arguments)) = words.split_first() else { return Err(EditorError::NoEditor) };
     let mut file = tempfile::Builder::new().prefix("tinmold-").suffix(".txt").tempfile()?;

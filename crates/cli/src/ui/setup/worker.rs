@@ -1,6 +1,6 @@
 //! What is computed while the user looks on: outcomes, effects, files, the destination.
 
-use super::job::{Job, Survey};
+use super::job::{Choices, Job, Survey};
 use crate::failure::Failure;
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -214,6 +214,13 @@ fn lines(
     Ok(())
 }
 
+/// A look at the destination that is wanted.
+pub struct Visit {
+    pub number: u64,
+    pub answers: Answers,
+    pub choices: Choices,
+}
+
 /// The time without a new answer after which the destination is looked at.
 const REST: Duration = Duration::from_millis(150);
 
@@ -221,7 +228,7 @@ const REST: Duration = Duration::from_millis(150);
 const LOOK_EVERY: Duration = Duration::from_millis(50);
 
 /// Looks at the destination for one set of answers after another, and at the tools.
-pub fn surveys(job: &dyn Job, wishes: &Receiver<(u64, Answers)>, found: &Sender<Found>) {
+pub fn surveys(job: &dyn Job, wishes: &Receiver<Visit>, found: &Sender<Found>) {
     let mut next = wishes.recv().ok();
     while let Some(mut wish) = next.take() {
         loop {
@@ -231,8 +238,8 @@ pub fn surveys(job: &dyn Job, wishes: &Receiver<(u64, Answers)>, found: &Sender<
                 Err(RecvTimeoutError::Disconnected) => return,
             }
         }
-        let (number, answers) = wish;
-        let survey = job.survey(&answers).map(Box::new).map_err(Box::new);
+        let Visit { number, answers, choices } = wish;
+        let survey = job.survey(&answers, &choices).map(Box::new).map_err(Box::new);
         if found.send(Found::Survey(number, survey)).is_err() {
             return;
         }

@@ -4,6 +4,7 @@ use super::Pane;
 use crate::text::needs;
 use crate::text::style::{count, size};
 use crate::text::width::cut;
+use crate::ui::drawing::put_line;
 use crate::ui::setup::board::{Board, Open, Side};
 use crate::ui::setup::rows::Row;
 use ratatui::Frame;
@@ -18,7 +19,7 @@ pub fn notice(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
     let style = if board.notice.is_bad { pane.theme.bad() } else { pane.theme.accent() };
     let sign = if board.notice.is_bad { "! " } else { "" };
     let text = cut(&format!("{sign}{}", board.notice.text), pane.width());
-    frame.buffer_mut().set_line(pane.area.x, pane.area.y, &Line::styled(text, style), pane.area.width);
+    put_line(frame, pane.area, pane.area.y, &Line::styled(text, style));
 }
 
 /// Draws the size of the project, the tools, and the steps that will run.
@@ -58,7 +59,7 @@ pub fn facts(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
         add(format!("{} will run", count(ticked, "step")), plain);
     }
     let line = cut_line(facts, pane.width(), pane.theme.faint());
-    frame.buffer_mut().set_line(pane.area.x, pane.area.y, &line, pane.area.width);
+    put_line(frame, pane.area, pane.area.y, &line);
 }
 
 /// Cuts a line of several texts to so many columns.
@@ -92,7 +93,7 @@ pub fn keys(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
         spans.push(Span::styled(*key, pane.theme.bold()));
         spans.push(Span::styled(format!(" {does}"), pane.theme.faint()));
     }
-    frame.buffer_mut().set_line(pane.area.x, pane.area.y, &Line::from(spans), pane.area.width);
+    put_line(frame, pane.area, pane.area.y, &Line::from(spans));
 }
 
 type Keys = &'static [(&'static str, &'static str)];

@@ -4,6 +4,7 @@ use super::{Pane, options};
 use crate::text::needs;
 use crate::text::style::{count, safe};
 use crate::text::width::{cut, fit_width, wrap};
+use crate::ui::drawing::put_line;
 use crate::ui::setup::board::{Board, Open, Side};
 use crate::ui::setup::rows::Row;
 use ratatui::Frame;
@@ -75,11 +76,11 @@ pub fn draw(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) -> Vec<(us
     };
     let top = if to <= height { 0 } else { top };
     for (line, y) in lines.iter().skip(top).zip(pane.area.top()..pane.area.bottom()) {
-        frame.buffer_mut().set_line(pane.area.x, y, &line.2, pane.area.width);
+        put_line(frame, pane.area, y, &line.2);
     }
     let more = |y: u16, hidden: usize, word: &str, frame: &mut Frame<'_>| {
         let text = fit_width(&format!("    … {} {word}", count(hidden, "line")), pane.width());
-        frame.buffer_mut().set_line(pane.area.x, y, &Line::styled(text, theme.faint()), pane.area.width);
+        put_line(frame, pane.area, y, &Line::styled(text, theme.faint()));
     };
     let below = lines.len().saturating_sub(top + height);
     if below > 0 && to < top + height {
@@ -296,7 +297,7 @@ fn shown(board: &Board<'_, '_>, question: usize, is_focus: bool, width: usize) -
                 goes
             })
             .collect();
-        return (rest, Some(column - skipped));
+        return (rest, Some(column.saturating_sub(skipped)));
     }
     let text = match (&definition.kind, &board.setup.session().resolved()[question].value) {
         _ if definition.secret => match board.setup.text(question).is_empty() {

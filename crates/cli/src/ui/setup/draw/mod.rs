@@ -10,6 +10,7 @@ mod tree;
 
 use super::board::{Board, Open, Side};
 use crate::text::width::cut;
+use crate::ui::drawing::too_small;
 use crate::ui::isolate::isolate;
 use crate::ui::theme::Theme;
 use ratatui::Frame;
@@ -51,6 +52,9 @@ impl Pane {
 /// Draws everything.
 pub fn draw(frame: &mut Frame<'_>, board: &Board<'_, '_>, theme: Theme) -> Places {
     let area = frame.area();
+    if too_small(frame) {
+        return Places { page: 1, ..Places::default() };
+    }
     let [head, body, notice, facts, keys] = Layout::vertical([
         Constraint::Length(1),
         Constraint::Min(1),

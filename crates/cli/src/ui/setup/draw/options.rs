@@ -2,8 +2,9 @@
 
 use super::Pane;
 use super::form::{FormLine, way_word};
-use crate::text::style::count;
+use crate::text::style::{count, safe};
 use crate::text::width::{cut, fit_width, wrap};
+use crate::ui::drawing::put_line;
 use crate::ui::setup::board::Board;
 use crate::ui::setup::field::Field;
 use crate::ui::setup::keys::CHOICES;
@@ -12,11 +13,12 @@ use ratatui::style::Style;
 use ratatui::text::{Line, Span};
 use tinmold_mold::Kind;
 use tinmold_project::setup::Alternative;
+use unicode_width::UnicodeWidthStr;
 
 /// The most lines of the note of the option under the cursor.
 const NOTE: usize = 2;
 /// The columns of what an option changes.
-const COUNTS: usize = 15;
+const COUNTS: usize = 12;
 
 /// Returns the options of a question, one a line, with the note of the one under the cursor.
 pub fn few(board: &Board<'_, '_>, pane: Pane, row: usize, question: usize, cursor: usize) -> Vec<FormLine> {
@@ -24,7 +26,7 @@ pub fn few(board: &Board<'_, '_>, pane: Pane, row: usize, question: usize, curso
     for (at, one) in board.alternatives().iter().enumerate() {
         let line = option(board, pane, question, one, at == cursor, pane.width());
         lines.push((row, Some(at), line));
-        let note = text_of(board, question, one).1;
+        let note = note(board, question, one, pane.width());
         if at == cursor && !note.is_empty() {
             let room = pane.width().saturating_sub(10);
             let all = wrap(&note, room);
@@ -53,6 +55,22 @@ fn text_of(board: &Board<'_, '_>, question: usize, one: &Alternative) -> (String
     (option.label.clone(), option.note.clone().unwrap_or_default())
 }
 
+/// Returns the note of an option, after its label if that is cut in its row.
+fn note(board: &Board<'_, '_>, question: usize, one: &Alternative, width: usize) -> String {
+    let (label, note) = text_of(board, question, one);
+    let is_cut = safe(&label).width() + 2 > label_room(width);
+    match (is_cut, note.is_empty()) {
+        (false, _) => note,
+        (true, true) => label,
+        (true, false) => format!("{label}: {note}"),
+    }
+}
+
+/// Returns the columns that the label of an option has.
+fn label_room(width: usize) -> usize {
+    width.saturating_sub(8 + COUNTS + 1)
+}
+
 fn option(
     board: &Board<'_, '_>,
     pane: Pane,
@@ -70,7 +88,7 @@ fn option(
     };
     let cursor = if is_cursor { "      ▸ " } else { "        " };
     let label = format!("{tick}{}", text_of(board, question, one).0);
-    let room = width.saturating_sub(8 + COUNTS + 1);
+    let room = label_room(width);
     let style = if is_cursor { theme.accent() } else { Style::new() };
     let mut spans = vec![
         Span::styled(cursor, theme.accent()),
@@ -99,20 +117,14 @@ pub fn counts(pane: Pane, (added, removed, changed): (usize, usize, usize)) -> V
 
 /// Returns what may become of a file in the way, one a line.
 pub fn ways(board: &Board<'_, '_>, pane: Pane, row: usize, path: &str, cursor: usize) -> Vec<FormLine> {
-    let name = path.rsplit('/').next().unwrap_or(path);
     let survey = board.survey.as_ref();
     let file = survey.and_then(|survey| survey.in_the_way.iter().find(|file| file.path == path));
     let most = if file.is_some_and(|file| file.may_be_aside) { 3 } else { 2 };
     let all = CHOICES.into_iter().take(most).enumerate();
     all.map(|(at, choice)| {
-        let more = if most == 3 && at == 2 {
-            format!(": the new one becomes {name}.from-mold")
-        } else {
-            String::new()
-        };
         let mark = if at == cursor { "      ▸ " } else { "        " };
         let style = if at == cursor { pane.theme.accent() } else { Style::new() };
-        let text = cut(&format!("{}{more}", way_word(choice)), pane.width().saturating_sub(8));
+        let text = way_word(choice);
         let line = Line::from(vec![Span::styled(mark, pane.theme.accent()), Span::styled(text, style)]);
         (row, Some(at), line)
     })
@@ -154,7 +166,7 @@ pub fn list(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, filter: &F
         lines.push((Some(at), option(board, pane, question, one, at == cursor, width)));
     }
     let ticked = matches!(definition.kind, Kind::SomeOf(_)).then(|| pinned(board, question, &all, &left));
-    let note = left.get(cursor).map(|one| text_of(board, question, one).1).unwrap_or_default();
+    let note = left.get(cursor).map(|one| note(board, question, one, width)).unwrap_or_default();
     let note: Vec<String> = wrap(&note, width.saturating_sub(4)).into_iter().take(NOTE).collect();
     let foot = NOTE + usize::from(ticked.is_some());
     let room = pane.height().saturating_sub(2 + foot).max(1);
@@ -175,7 +187,7 @@ pub fn list(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, filter: &F
         ticked.map(|text| Line::styled(format!("  {}", cut(&text, width.saturating_sub(2))), theme.accent())),
     );
     for (line, y) in drawn.iter().zip(pane.area.top()..pane.area.bottom()) {
-        frame.buffer_mut().set_line(pane.area.x, y, line, pane.area.width);
+        put_line(frame, pane.area, y, line);
     }
     let column = u16::try_from(10 + filter.column().min(width.saturating_sub(11))).unwrap_or(10);
     frame.set_cursor_position((pane.area.x + column, pane.area.y + 1));

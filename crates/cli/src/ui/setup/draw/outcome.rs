@@ -4,6 +4,7 @@ use super::{Pane, preview, tree};
 use crate::text::needs;
 use crate::text::steps::consent;
 use crate::text::width::{cut, wrap};
+use crate::ui::drawing::put_line;
 use crate::ui::setup::board::{Board, Side};
 use crate::ui::setup::rows::Row;
 use ratatui::Frame;
@@ -39,7 +40,7 @@ pub fn draw(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
 
 fn put(frame: &mut Frame<'_>, area: Rect, lines: &[Line<'static>]) {
     for (line, y) in lines.iter().zip(area.top()..area.bottom()) {
-        frame.buffer_mut().set_line(area.x, y, line, area.width);
+        put_line(frame, area, y, line);
     }
 }
 
@@ -103,7 +104,10 @@ fn need(board: &Board<'_, '_>, pane: Pane, tool: &str) -> Vec<Line<'static>> {
 fn in_the_way(board: &Board<'_, '_>, pane: Pane, path: &str) -> Vec<Line<'static>> {
     let files = board.survey.iter().flat_map(|survey| &survey.in_the_way);
     let Some(file) = files.into_iter().find(|file| file.path == path) else { return Vec::new() };
-    let mut lines = told(pane, path, "Lines with − are yours, lines with + are new.");
+    let name = path.rsplit('/').next().unwrap_or(path);
+    let both = format!(" To keep both writes the new one beside yours, as {name}.from-mold.");
+    let both = if file.may_be_aside { both.as_str() } else { "" };
+    let mut lines = told(pane, path, &format!("Lines with − are yours, lines with + are new.{both}"));
     lines.push(Line::default());
     for line in &file.lines {
         let (sign, rest) = line.split_at(line.char_indices().nth(1).map_or(line.len(), |(at, _)| at));
@@ -136,13 +140,19 @@ fn project(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
     let hovered = board.hovered().and_then(|option| Some((option, board.effects.get(&option)?)));
     let (title, lines) = match hovered {
         Some((option, effect)) => {
-            let changed = if effect.files.is_empty() { " changes no file" } else { "" };
-            (format!("{}{changed}", taking(board, option)), tree::changes(board, pane, effect))
+            let total = board.outcome.as_ref().map_or(0, |outcome| outcome.count());
+            let (added, ..) = effect.counts();
+            let stay = total.saturating_sub(effect.files.len() - added);
+            let changed = match effect.files.is_empty() {
+                true => "no file changes".to_owned(),
+                false => format!("{stay} as before"),
+            };
+            (format!("{}: {changed}", taking(board, option)), tree::changes(board, pane, effect))
         }
         None => ("What comes out".to_owned(), tree::whole(board, pane)),
     };
     let head = Line::styled(cut(&title, pane.width()), theme.bold());
-    frame.buffer_mut().set_line(pane.area.x, pane.area.y, &head, pane.area.width);
+    put_line(frame, pane.area, pane.area.y, &head);
     if board.outcome.is_none() {
         put(frame, below(pane.area, 1), &[Line::styled("  …", theme.faint())]);
         return;

@@ -3,6 +3,7 @@
 use super::Pane;
 use crate::text::style::{count, safe, size};
 use crate::text::width::{cut, wrap};
+use crate::ui::drawing::put_line;
 use crate::ui::setup::board::{Asked, Board};
 use crate::ui::setup::field::Lines;
 use ratatui::Frame;
@@ -36,7 +37,7 @@ pub fn asked(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, asked: &A
     let area = Rect { y: pane.area.bottom() - height, height, ..pane.area };
     frame.render_widget(Clear, area);
     for (line, y) in lines.iter().zip(area.top()..area.bottom()) {
-        frame.buffer_mut().set_line(area.x, y, line, area.width);
+        put_line(frame, area, y, line);
     }
 }
 
@@ -86,7 +87,7 @@ pub fn editor(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, lines: &
         Span::styled(format!("  {}  ", cut(&question.ask, width.saturating_sub(22))), theme.bold()),
         Span::styled(what, theme.faint()),
     ]);
-    frame.buffer_mut().set_line(pane.area.x, pane.area.y, &head, pane.area.width);
+    put_line(frame, pane.area, pane.area.y, &head);
     let room = pane.height().saturating_sub(2).max(1);
     let top = lines.at.saturating_sub(room.saturating_sub(1));
     for (number, line) in lines.lines.iter().enumerate().skip(top).take(room) {
@@ -99,7 +100,7 @@ pub fn editor(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, lines: &
             Span::styled(format!("{:>4} ", number + 1), theme.faint()),
             Span::raw(cut(&text, width.saturating_sub(6))),
         ];
-        frame.buffer_mut().set_line(pane.area.x, y, &Line::from(spans), pane.area.width);
+        put_line(frame, pane.area, y, &Line::from(spans));
         if number == lines.at {
             let x = (5 + column - from).min(width.saturating_sub(1));
             frame.set_cursor_position((pane.area.x + x as u16, y));
@@ -108,12 +109,7 @@ pub fn editor(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, lines: &
     let help = wrap(question.help.as_deref().unwrap_or(""), width.saturating_sub(2));
     if let Some(line) = help.first() {
         let line = Line::styled(format!("  {line}"), theme.faint());
-        frame.buffer_mut().set_line(
-            pane.area.x,
-            pane.area.bottom().saturating_sub(1),
-            &line,
-            pane.area.width,
-        );
+        put_line(frame, pane.area, pane.area.bottom().saturating_sub(1), &line);
     }
 }
 
@@ -167,6 +163,6 @@ pub fn help(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, top: usize
     }
     let top = top.min(lines.len().saturating_sub(pane.height().min(lines.len())));
     for (line, y) in lines.iter().skip(top).zip(pane.area.top()..pane.area.bottom()) {
-        frame.buffer_mut().set_line(pane.area.x, y, line, pane.area.width);
+        put_line(frame, pane.area, y, line);
     }
 }

@@ -42,7 +42,7 @@ pub fn whole(board: &Board<'_, '_>, pane: Pane) -> Vec<TreeLine> {
     drawn(board, pane, files.iter().map(entry).collect())
 }
 
-/// Returns the tree of what changes, and a line for what stays.
+/// Returns the tree of what changes.
 pub fn changes(board: &Board<'_, '_>, pane: Pane, effect: &Effect) -> Vec<TreeLine> {
     let lines = |file: &OutcomeFile| match file.lines {
         Some(lines) => count(lines, "line"),
@@ -60,15 +60,7 @@ pub fn changes(board: &Board<'_, '_>, pane: Pane, effect: &Effect) -> Vec<TreeLi
         };
         (path.clone(), entry)
     };
-    let mut all = drawn(board, pane, effect.files.iter().map(entry).collect());
-    let total = board.outcome.as_ref().map_or(0, |outcome| outcome.count());
-    let (added, _, _) = effect.counts();
-    let stay = total.saturating_sub(effect.files.len().saturating_sub(added));
-    if stay > 0 {
-        let text = format!("  {} as before", count(stay, "file"));
-        all.push(TreeLine { path: None, line: Line::styled(text, pane.theme.faint()) });
-    }
-    all
+    drawn(board, pane, effect.files.iter().map(entry).collect())
 }
 
 /// Returns the lines that a file gains and loses, as far as they are counted.
