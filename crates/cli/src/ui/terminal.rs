@@ -102,7 +102,9 @@ impl Terminal {
     pub fn aside<T>(&mut self, work: impl FnOnce() -> T) -> Result<T, Stop> {
         restore();
         let done = work();
-        enter().and_then(|()| self.inner.clear()).map_err(Stop::Terminal)?;
+        enter().map_err(Stop::Terminal)?;
+        // A new one knows of nothing that is drawn, and asks the terminal nothing.
+        self.inner = ratatui::Terminal::new(CrosstermBackend::new(whole_frames())).map_err(Stop::Terminal)?;
         Ok(done)
     }
 
