@@ -6,23 +6,21 @@ use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::flow::answer_sources::{self, Person};
 use crate::flow::background_check::BackgroundCheck;
-use crate::flow::conflicts::Decider;
 use crate::flow::finishing::{Finished, run_chosen};
-use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
-use crate::flow::summary::{ClosingTexts, print_closing, print_settings, print_written};
-use crate::flow::{conflicts, fetch, recovery};
+use crate::flow::interview::{check_answers, final_answers};
+use crate::flow::summary::{ClosingTexts, print_closing, print_written};
+use crate::flow::{conflicts, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::settings::Settings;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::needs;
-use crate::text::review::exposed;
-use crate::text::style::{BOLD, WARN, count, safe, size};
-use crate::ui::setup::{Decision, Left, set_up};
-use crate::ui::{Interface, ReviewView};
-use cast_job::CastJob;
+use crate::text::style::safe;
+use crate::ui::Interface;
+use asking::Asked;
 pub use cast_job::survey_of;
+use picking::resolve;
 use std::fs;
 use std::path::{Path, PathBuf};
 use tinmold_mold::Mold;
@@ -30,14 +28,13 @@ use tinmold_notation::Finding;
 use tinmold_project::answers::{Answers, Session, full_sheet};
 use tinmold_project::fit::as_cast;
 use tinmold_project::plan::Plan;
-use tinmold_project::review::{self, Review};
-use tinmold_project::setup::Setup;
 use tinmold_project::steps::{ReadText, StepChoice};
 use tinmold_project::verify::VerifiedPlan;
-use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary, cover};
-use tinmold_shelf::{Picker, Shelves};
+use tinmold_project::write::{self, ArchiveFormat, Choice, WriteSummary};
 
+mod asking;
 mod cast_job;
+mod picking;
 
 pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let settings = Settings::read()?;
@@ -91,71 +88,6 @@ fn one(
     Ok(cast.report(&answers, &texts, &summary, finished.as_ref()))
 }
 
-/// How the user was asked, and what they decided.
-enum Asked {
-    Nobody,
-    /// In lines: the names of the ticked steps.
-    InLines(Vec<String>),
-    OnScreen(Box<Decision>),
-}
-
-impl Asked {
-    /// Returns the names of the ticked steps, if someone ticked them.
-    fn ticked(&self) -> Option<&[String]> {
-        match self {
-            Self::Nobody => None,
-            Self::InLines(steps) => Some(steps),
-            Self::OnScreen(decision) => Some(&decision.steps),
-        }
-    }
-
-    fn decider(&self) -> Decider<'_> {
-        match self {
-            Self::Nobody => Decider::Nobody,
-            Self::InLines(_) => Decider::Lines,
-            Self::OnScreen(decision) => Decider::Decided(decision),
-        }
-    }
-}
-
-/// Fetches the mold that is named or picked, and starts to ask git for the user's name if it may
-/// need it. A picker is kept, to go back to.
-fn resolve(
-    args: &CastArgs,
-    shelves: &Shelves,
-    interface: Option<Interface>,
-    picker: &mut Option<Picker>,
-) -> Result<(Mold, Person), Stop> {
-    let address = match (&args.mold, interface) {
-        (Some(mold), _) => mold.clone(),
-        (None, Some(interface)) => {
-            let picker = picker.get_or_insert_with(|| all_molds(shelves));
-            interface.pick_mold(picker).map_err(|stop| stop.or_missing(no_mold))?
-        }
-        (None, None) => return Err(no_mold().into()),
-    };
-    // The files of a folder are not read yet: git is asked meanwhile whether or not they name the user.
-    let in_folder = Path::new(&address).is_dir();
-    let early = Person::asked(in_folder);
-    let package = fetch::fetch_from(shelves, &address)?;
-    let person = if in_folder { early } else { Person::asked(package.may_mention("user.")) };
-    Ok((Mold::load(package).map_err(Failure::from)?, person))
-}
-
-/// Returns a picker of all molds of all shelves.
-fn all_molds(shelves: &Shelves) -> Picker {
-    let (catalogues, skipped) = shelves.list(None);
-    for note in &skipped {
-        say!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
-    }
-    Picker::new(catalogues, &state::recent())
-}
-
-fn no_mold() -> Failure {
-    Failure::new(Exit::Usage, "no mold is named, and there is no terminal to pick one")
-        .help("name one: tinmold cast MOLD; tinmold find lists them")
-}
-
 /// A cast, with all that its steps need.
 struct Cast<'a> {
     args: &'a CastArgs,
@@ -192,72 +124,6 @@ impl<'a> Cast<'a> {
         let offers = answer_sources::offers(self.mold, answers, folder, self.settings, self.is_attended)?;
         let built_ins = answer_sources::built_ins(person);
         gathered.into_session(self.mold, answers, offers, built_ins)
-    }
-
-    /// Asks until the user decides to write. Without a user, fails if an answer is missing.
-    fn ask(&self, session: &mut Session<'a>, interface: Option<Interface>) -> Result<Asked, Stop> {
-        match interface {
-            None => {
-                require_answers(session, self.args.answers.unattended)?;
-                Ok(Asked::Nobody)
-            }
-            Some(Interface::Lines) => {
-                say!(
-                    "{BOLD}{}{BOLD:#} {}  {}",
-                    safe(self.mold.name()),
-                    safe(self.mold.version()),
-                    safe(self.mold.header.summary.get_ref())
-                );
-                let draft = interview(session, |session, ticked| self.draft(session, ticked))?;
-                Ok(Asked::InLines(draft.review.steps.map(|steps| steps.names()).unwrap_or_default()))
-            }
-            Some(Interface::Screen) => {
-                let job = CastJob::new(self);
-                let details = self.args.answers.details;
-                let setup = Setup::new(session.clone());
-                let (setup, left) = set_up(setup, &job, self.args.mold.is_none(), details)?;
-                *session = setup.into_session();
-                match left {
-                    Left::Back => Err(Stop::Back),
-                    Left::Write(decision) => {
-                        if !self.global.quiet {
-                            print_settings(self.mold, self.mold.name(), session);
-                        }
-                        Ok(Asked::OnScreen(decision))
-                    }
-                }
-            }
-        }
-    }
-
-    /// Prepares the review from the answers so far.
-    fn draft(&self, session: &Session<'_>, ticked: Option<&[String]>) -> Result<CastDraft<'a>, Failure> {
-        let answers = self.in_folder(session.preview())?;
-        let plan = self.plan(&answers)?;
-        let folder = self.folder(&answers)?;
-        let sizes = plan.sizes().map_err(|error| failure::of_plan(error, &self.mold.package))?;
-        let inspection = match self.archive {
-            Some(_) => None,
-            None => Some(write::inspect(&plan, &folder).map_err(|error| failure::of_write(error, &plan))?),
-        };
-        let steps = match self.archive {
-            Some(_) => None,
-            None => Some(self.steps(&plan, ticked)?),
-        };
-        let review = Review {
-            settings: review::settings(session),
-            destination: self.args.archive.clone().unwrap_or(folder),
-            is_new: inspection.as_ref().is_none_or(|inspection| inspection.is_new),
-            changes: review::changes(&plan, &sizes, inspection.as_ref()),
-            lacking: self.check.lacking(self.mold, &answers.values),
-            steps,
-        };
-        // The lines that ignore files need are shown as the changes that they are.
-        let existing = inspection.as_ref().filter(|inspection| !inspection.is_new);
-        let details = existing.map_or_else(String::new, |inspection| {
-            exposed(&cover::uncovered(&plan, Some(inspection), &[], &[]))
-        });
-        Ok(CastDraft { plan, total: sizes.iter().sum(), review, details })
     }
 
     /// Returns the final answers; mints values.
@@ -399,32 +265,6 @@ impl<'a> Cast<'a> {
             }
         }
         finished.map_or(Exit::Done, Finished::exit)
-    }
-}
-
-/// The draft of a cast, for the review.
-struct CastDraft<'m> {
-    plan: VerifiedPlan<'m>,
-    /// The size of all files in bytes.
-    total: u64,
-    review: Review,
-    /// What the review says besides.
-    details: String,
-}
-
-impl Draft for CastDraft<'_> {
-    fn view(&self, _: &Session<'_>) -> Option<ReviewView<'_>> {
-        Some(ReviewView {
-            review: &self.review,
-            title: "What will be written",
-            extent: format!("{}, {}", count(self.plan.entries.len(), "file"), size(self.total)),
-            details: self.details.clone(),
-            file: Box::new(|path| dry_run::text_of(&self.plan, path)),
-        })
-    }
-
-    fn steps(&mut self) -> Option<&mut StepChoice> {
-        self.review.steps.as_mut()
     }
 }
 

@@ -3,12 +3,12 @@
 use super::{dry_run, undo};
 use crate::args::{FitArgs, Format};
 use crate::exit::Exit;
-use crate::failure::{self, Failure, of_fit, of_mismatch, of_record};
+use crate::failure::{self, Failure, of_fit, of_mismatch};
 use crate::flow::answer_sources::{self, Person};
+use crate::flow::conflicts;
 use crate::flow::conflicts::Decider;
 use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
 use crate::flow::summary::print_settings;
-use crate::flow::{conflicts, fetch, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::settings::Settings;
@@ -20,14 +20,13 @@ use crate::text::style::{BOLD, FAINT, count, result, result_json, safe};
 use crate::ui::setup::{Decision, Left, set_up};
 use crate::ui::{Dialogue, Interface, ReviewView};
 use fit_job::{FitScreen, VALUES};
-use std::path::{Path, PathBuf};
+use project::Project;
 use tinmold_mold::{Mold, Part};
 use tinmold_notation::Finding;
 use tinmold_project::answers::{
     AnswerSource, Answers, BuiltIns, Given, Offers, Session, SetError, display_value, parse_text,
 };
 use tinmold_project::fit::{Fit, FitError, Fitting, OnClash, in_folder};
-use tinmold_project::record::{self, RecordError, Recorded};
 use tinmold_project::review::{self, Review};
 use tinmold_project::setup::Setup;
 use tinmold_project::steps::StepChoice;
@@ -35,6 +34,7 @@ use tinmold_project::write::{self, Choice, FileState, Inspection};
 
 mod fit_job;
 mod pick;
+mod project;
 
 pub fn run(args: &FitArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let settings = Settings::read()?;
@@ -89,58 +89,6 @@ impl Asked {
             None if self.in_lines => Decider::Lines,
             None => Decider::Nobody,
         }
-    }
-}
-
-/// The project that a part is fitted into, and the molds that it may come from.
-struct Project {
-    root: PathBuf,
-    /// The record; `None` for a project that was not cast.
-    recorded: Option<Recorded>,
-    /// The mold that the project was cast from.
-    own: Option<Mold>,
-    /// The mold that `--mold` names.
-    other: Option<Mold>,
-}
-
-impl Project {
-    /// Finds the project around the current directory; a directory without a record counts if a
-    /// mold is named.
-    fn find(args: &FitArgs, settings: &Settings, global: GlobalOptions) -> Result<Self, Failure> {
-        let inside = args.dir.as_deref().unwrap_or(Path::new("."));
-        let may_lack_record = args.mold.is_some() && !args.undo;
-        // A folder that is named is meant, not a project around it.
-        let found = match &args.dir {
-            Some(dir) if may_lack_record => record::at(dir),
-            _ => record::find(inside),
-        };
-        let (root, recorded) = match found {
-            Ok(recorded) => (recorded.root.clone(), Some(recorded)),
-            Err(RecordError::NotAProject(_)) if may_lack_record && inside.is_dir() => {
-                (inside.to_owned(), None)
-            }
-            Err(error) => return Err(of_record(&error)),
-        };
-        recovery::at(&root)?;
-        if args.undo {
-            return Ok(Self { root, recorded, own: None, other: None });
-        }
-        let own = match &recorded {
-            Some(recorded) => Some(Mold::load(fetch::fetch_recorded(recorded, global)?)?),
-            None => None,
-        };
-        let other = match &args.mold {
-            Some(address) => Some(Mold::load(fetch::fetch_from(&settings.shelves(global), address)?)?),
-            None => None,
-        };
-        Ok(Self { root, recorded, own, other })
-    }
-
-    /// Returns the name of the folder, as it was recorded.
-    fn folder_name(&self) -> String {
-        let recorded = self.recorded.as_ref().map(|recorded| recorded.casting.built_in.project_dir.clone());
-        let here = || Some(self.root.canonicalize().ok()?.file_name()?.to_string_lossy().into_owned());
-        recorded.or_else(here).unwrap_or_default()
     }
 }
 
