@@ -362,3 +362,120 @@ fn odd_texts_keep_their_columns() {
     writes(terminal.sees("default"));
     assert_eq!(place.read("again/a"), "\u{6f6e}".repeat(80) + "\n");
 }
+
+#[test]
+fn help_tells_all_and_options_take_each_other_back() {
+    let place = Place::new();
+    let long = "A pier where ferries call at every tide, in every weather, by day and by night. ".repeat(3);
+    let option = |value: &str, more: &str| {
+        format!(
+            "[[question.option]]\nvalue = \"{value}\"\nlabel = \"Pier {value}\"\nnote = \"{long}\"\n{more}"
+        )
+    };
+    let question = format!(
+        "[[question]]\nkey = \"piers\"\nask = \"Piers\"\nhelp = \"Where it calls.\"\nkind = \"some-of\"\n{}{}{}",
+        option("gull", ""),
+        option("tern", "requires = [\"gull\"]\n"),
+        option("osier", "excludes = [\"gull\"]\nmore = \"https://piers.example/osier\"\n"),
+    );
+    let each = "[[files]]\nmatch = \"gull\"\nwhen = \"'gull' in piers\"\n";
+    let files = [("body/a", "{= piers.join('+') =}\n"), ("body/gull", "x\n")];
+    place.mold(&format!("{question}{each}"), &files);
+    let mut terminal = place.terminal_with(&["cast", "./m"], (80, 24), &[]);
+    // Two lines of a note stand below the option, all of it in the help.
+    terminal
+        .sees("Where it calls.")
+        .types("\r")
+        .sees("(all: ?)")
+        .types("?")
+        .sees("https://piers.example/osier");
+    terminal.types(" ").sees("Ctrl-S").types("\x1b").loses("piers.example").types("\r").sees("□ Pier gull");
+    terminal
+        .types(DOWN)
+        .sees("▸ □ Pier tern")
+        .types(" ")
+        .sees("Ticked with it: Pier gull")
+        .sees("■ Pier gull");
+    terminal.types(DOWN).sees("▸ □ Pier osier").sees("−1 ~1").types(" ");
+    terminal
+        .sees("No longer ticked: Pier gull, Pier tern")
+        .types("\x02")
+        .sees("■ Pier tern")
+        .sees("□ Pier osier");
+    // What the tick taken back would change is told too.
+    terminal.types(UP).types(UP).sees("▸ ■ Pier gull").types("\t").sees("Without Pier gull").sees("− gull");
+    terminal.types("\t").types("\r").loses("□ Pier osier");
+    writes(&mut terminal);
+    assert_eq!((place.read("out/a"), place.path("out/gull").exists()), ("gull+tern\n".into(), true));
+}
+
+#[test]
+fn files_that_are_there_are_decided_together_and_steps_of_the_mold_told_with_them() {
+    let place = Place::new();
+    place.mold(NAMED, &[("body/a", "{= name =}\n"), ("body/b/c", "new\n"), ("body/d", "same\n")]);
+    place.write("p/a", "old\n").write("p/b/c", "old\n").write("p/d", "same\n").write("p/own", "mine\n");
+    let mut terminal = place.terminal_with(&["cast", "./m", "p"], (60, 20), &[]);
+    terminal
+        .sees("Name")
+        .goes_to("a ")
+        .sees("not decided")
+        .types("\t")
+        .sees("− old")
+        .sees("+ tides")
+        .types("\t");
+    terminal.types("\r").sees("mine stays").types(DOWN).types(DOWN).types("a").loses("not decided");
+    terminal.goes_to("Write it").sees("1 file just so already").types("\r").sees("Write it?").types("\r");
+    terminal.sees("kept your a; the new one is a.from-mold").sees("c.from-mold");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!((place.read("p/a"), place.read("p/a.from-mold")), ("old\n".into(), "tides\n".into()));
+    assert_eq!((place.read("p/b/c.from-mold"), place.read("p/own")), ("new\n".into(), "mine\n".into()));
+    // What came after the decision is not overwritten unseen.
+    place.write("q/own", "x");
+    let mut terminal = place.terminal_with(&["cast", "./m", "q"], (100, 30), &[]);
+    terminal.sees("What comes out").types(WRITE).sees("Write it?");
+    place.write("q/a", "came since\n");
+    terminal.types("\r").sees("nothing was written");
+    assert_eq!((terminal.ends(), place.read("q/a")), (4, "came since\n".into()));
+}
+
+#[test]
+fn a_part_is_set_up_on_the_same_screen() {
+    let place = Place::new();
+    let part = "[part]\nname = \"quay\"\nsummary = \"One more quay\"\n[[question]]\nkey = \"quay\"\nask = \"Quay\"\nkind = \"text\"\nform = \"kebab\"\n\
+        [[joint]]\nfile = \"list.txt\"\nname = \"quays\"\nlines = [\"{= quay =}\"]\n";
+    let files = [
+        ("body/list.txt", "# quays\n# joint: quays (tinmold)\n"),
+        ("parts/quay/part.toml", part),
+        ("parts/quay/body/{= quay =}.txt", "Quay {= quay =}\n"),
+    ];
+    place.mold(NAMED, &files);
+    place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+    let mut terminal = place.terminal_with(&["fit", "quay", "--dir", "out"], (80, 24), &[]);
+    // An answer without a default is needed, and told so.
+    terminal.sees("Quay").sees("needed").types(WRITE).sees("This answer is still needed").types("tern");
+    terminal
+        .sees("yours")
+        .types("\t")
+        .sees("list.txt")
+        .sees("tern.txt")
+        .goes_to_file("", 0)
+        .types(UP)
+        .types(UP);
+    terminal.sees("── list.txt").sees("+ tern").types("\t").sees("draft kept").types("\x03");
+    assert_eq!(terminal.ends(), 130);
+    let mut terminal = place.terminal_with(&["fit", "quay", "--dir", "out"], (80, 24), &[]);
+    terminal
+        .sees("Go on with these answers")
+        .types("\r")
+        .sees("tern")
+        .types(WRITE)
+        .sees("Write it?")
+        .types("\r");
+    terminal.sees("Fitted: quay tern");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("out/list.txt"), "# quays\ntern\n# joint: quays (tinmold)\n");
+    // The same again changes nothing, and asks nothing.
+    let mut terminal = place.terminal_with(&["fit", "quay", "tern", "--dir", "out"], (80, 24), &[]);
+    terminal.sees("Nothing to do");
+    assert_eq!(terminal.ends(), 0);
+}

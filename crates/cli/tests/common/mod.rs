@@ -336,8 +336,16 @@ impl Terminal {
     }
 
     /// Waits for the end, and for the last words on the screen; gives the exit code.
+    #[track_caller]
     pub fn ends(&mut self) -> u32 {
-        let code = self.child.wait().unwrap().exit_code();
+        let end = Instant::now() + Duration::from_secs(60);
+        let code = loop {
+            if let Some(status) = self.child.try_wait().unwrap() {
+                break status.exit_code();
+            }
+            assert!(Instant::now() < end, "it does not end; the screen is:\n{}", self.screen());
+            thread::sleep(Duration::from_millis(5));
+        };
         // Something that it started may hold the terminal longer.
         let end = Instant::now() + Duration::from_secs(5);
         while !self.reading.is_finished() && Instant::now() < end {

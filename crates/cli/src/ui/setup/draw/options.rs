@@ -34,7 +34,7 @@ pub fn few(board: &Board<'_, '_>, pane: Pane, row: usize, question: usize, curso
             if all.len() > NOTE
                 && let Some(last) = shown.last_mut()
             {
-                *last = cut(&format!("{last} … more: ?"), room);
+                *last = format!("{} (all: ?)", cut(&format!("{last} …"), room.saturating_sub(9)));
             }
             for line in shown {
                 lines.push((row, Some(at), Line::styled(format!("          {line}"), pane.theme.faint())));
