@@ -4,11 +4,13 @@
 use std::sync::atomic::AtomicBool;
 use tinmold_grammar::{LONGEST, Language, WordKind, words};
 
+/// A file, its text, and some words of it.
+type Case<'a> = (&'a str, &'a str, &'a [(&'a str, WordKind)]);
+
 #[test]
 fn every_language_knows_its_words() {
     use WordKind::{Comment, Constant, Keyword, Name, Text};
-    // A file, its text, and some words of it.
-    let cases: &[(&str, &str, &[(&str, WordKind)])] = &[
+    let cases: &[Case] = &[
         (
             "a.py",
             "# tides\ndef next_ferry():\n    return \"Tern Quay\"\n",

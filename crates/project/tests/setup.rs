@@ -259,12 +259,14 @@ fn refused_texts_stay_and_everything_can_be_taken_back() {
     assert_eq!(setup.text(pool), "16");
 }
 
+/// What is ticked, one after the other; what the last tick adds and takes away; what is ticked then.
+type Ticks<'a> = (&'a [u16], &'a [u16], &'a [u16], &'a str);
+
 #[test]
 fn ticks_name_what_they_force() {
     let mold = world();
     let extras = at(&mold, "extras");
-    // What is ticked, one after the other; what that forces last; what is ticked then.
-    let cases: &[(&[u16], &[u16], &[u16], &str)] = &[
+    let cases: &[Ticks] = &[
         (&[0], &[1], &[], "web, log"),
         (&[3], &[1, 0], &[], "web, log, pages"),
         (&[2], &[], &[], "quiet"),
