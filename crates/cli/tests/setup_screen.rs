@@ -52,7 +52,7 @@ fn somebody_new_casts_a_service_with_a_database() {
         // A step that is not wanted.
         terminal.goes_to("■ Start a git").types(" ").sees("□ Start a git").goes_to("■ Prove that its tests");
         terminal.types(" ").sees("□ Prove that its tests").goes_to("Write it").types("\r");
-        terminal.sees("files, ").sees("into harbor-board").types("\r").sees("Written:");
+        terminal.sees("files, ").sees("into harbor-board").types("\r").sees("make run");
         assert_eq!(terminal.ends(), 0, "{columns}");
         // The scrollback tells what was decided, by its labels.
         terminal.sees("make run");
@@ -234,7 +234,7 @@ fn what_was_given_is_kept_for_the_next_time() {
                     .sees("Leave without")
                     .types(DOWN)
                     .types("\r");
-                terminal.sees("Your answers are kept").sees("Left without writing");
+                terminal.sees("Your answers are kept, without the secrets").sees("Left without writing");
                 assert_eq!(terminal.ends(), 0);
             }
             "ctrl-c" => {
@@ -274,6 +274,18 @@ fn what_was_given_is_kept_for_the_next_time() {
         assert_eq!(terminal.ends(), 0);
         assert!(drafts().is_empty(), "{way}");
     }
+    // What stands in a pane is kept too.
+    let mut terminal = place.terminal(&["cast", "./m"]);
+    terminal
+        .sees("Name")
+        .types("\x05")
+        .sees("a text of lines")
+        .types("-in-a-pane")
+        .sees("-in-a-pane")
+        .types("\x03");
+    assert_eq!(terminal.ends(), 130);
+    assert!(fs::read_to_string(&drafts()[0]).unwrap().contains("tides-in-a-pane"));
+    fs::remove_file(&drafts()[0]).unwrap();
     let mut terminal = place.terminal(&["cast", "./m"]);
     terminal.sees("Name").types("harbor").sees("draft kept").types("\x03");
     assert_eq!(terminal.ends(), 130);

@@ -355,6 +355,12 @@ impl<'m, 'j> Board<'m, 'j> {
             .collect()
     }
 
+    /// Returns true if the user gave a secret, which no draft holds.
+    pub fn has_secret(&self) -> bool {
+        let given = |at: &usize| self.setup.standing(*at) == Standing::Yours;
+        (0..self.setup.mold().questions.len()).filter(given).any(|at| self.setup.question(at).secret)
+    }
+
     /// Returns true if the user has to vouch for the steps that are ticked.
     pub fn needs_vouching(&self) -> bool {
         let choice = self.survey.as_ref().and_then(|survey| survey.steps.as_ref());

@@ -104,7 +104,8 @@ impl<'m> Screen<'m, '_> {
             !matches!(left, Ok(Left::Write(_))) && self.board.setup.is_changed() && self.board.is_kept;
         drop(self.terminal);
         if is_kept {
-            say!("Your answers are kept: the same command offers them again.");
+            let secrets = if self.board.has_secret() { ", without the secrets" } else { "" };
+            say!("Your answers are kept{secrets}: the same command offers them again.");
         }
         left.map(|left| (self.board.setup, left))
     }
@@ -118,6 +119,10 @@ impl<'m> Screen<'m, '_> {
             let event = match self.terminal.event(wait) {
                 Ok(event) => event,
                 Err(stop) => {
+                    // What stands in a pane is kept too.
+                    if let Open::Editor(lines) = self.board.open.clone() {
+                        self.board.finish_editor(&lines);
+                    }
                     self.keep();
                     return Err(stop);
                 }

@@ -1,16 +1,15 @@
 //! The lines at the bottom: what is said, the facts, and the keys that work here.
 
 use super::Pane;
+use super::keys::keys_of;
 use crate::text::needs;
 use crate::text::style::{count, size};
 use crate::text::width::cut;
 use crate::ui::drawing::put_line;
-use crate::ui::setup::board::{Board, Open, Side};
-use crate::ui::setup::rows::Row;
+use crate::ui::setup::board::Board;
 use ratatui::Frame;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
-use tinmold_mold::Kind;
 use tinmold_project::preflight::Verdict;
 use unicode_width::UnicodeWidthStr;
 
@@ -94,84 +93,4 @@ pub fn keys(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
         spans.push(Span::styled(format!(" {does}"), pane.theme.faint()));
     }
     put_line(frame, pane.area, pane.area.y, &Line::from(spans));
-}
-
-type Keys = &'static [(&'static str, &'static str)];
-
-fn keys_of(board: &Board<'_, '_>) -> Keys {
-    match (&board.open, board.row()) {
-        (Open::Asked(..), _) => &[("Up Down", "move"), ("Enter", "takes it"), ("Esc", "back")],
-        (Open::Help(_), _) => &[("Up Down", "scroll"), ("Esc", "back")],
-        (Open::Editor(_), _) => {
-            &[("Esc", "takes the text"), ("Enter", "new line"), ("Ctrl-O", "your own editor")]
-        }
-        _ if board.side == Side::Outcome => &[
-            ("Tab", "the form"),
-            ("Up Down", "files"),
-            ("PgUp PgDn", "scroll"),
-            ("Ctrl-S", "write"),
-            ("F1", "help"),
-        ],
-        (Open::List(..), _) => match board.question().map(|at| board.setup.question(at).kind) {
-            Some(Kind::SomeOf(_)) if matches!(board.open, Open::List(_, _, true)) => &[
-                ("Enter", "ticks it"),
-                ("Up Down", "move"),
-                ("typing", "narrows"),
-                ("Esc", "done"),
-                ("Ctrl-B", "undo"),
-                ("Tab", "files"),
-            ],
-            Some(Kind::SomeOf(_)) => &[
-                ("Space", "ticks"),
-                ("Enter", "done"),
-                ("typing", "narrows"),
-                ("Esc", "back"),
-                ("Ctrl-B", "undo"),
-                ("Tab", "files"),
-            ],
-            _ => &[("Enter", "takes it"), ("typing", "narrows"), ("Esc", "back"), ("Tab", "files")],
-        },
-        (Open::Options(_), Row::InTheWay(_)) => {
-            &[("Enter", "takes it"), ("a", "for all of them"), ("Esc", "back"), ("Tab", "difference")]
-        }
-        (Open::Options(_), _) => match board.question().map(|at| board.setup.question(at).kind) {
-            Some(Kind::SomeOf(_)) => &[
-                ("Space", "ticks"),
-                ("Enter", "done"),
-                ("Esc", "back"),
-                ("Tab", "files"),
-                ("Ctrl-B", "undo"),
-                ("?", "more"),
-            ],
-            _ => &[
-                ("Up Down", "look"),
-                ("Enter", "takes it"),
-                ("Esc", "back"),
-                ("Tab", "files"),
-                ("?", "more"),
-            ],
-        },
-        (_, Row::Step(_) | Row::Vouch | Row::Uncovered(_)) => {
-            &[("Space", "ticks"), ("Tab", "what runs"), ("Ctrl-S", "write"), ("Esc", "back"), ("F1", "help")]
-        }
-        (_, Row::Question(at)) if board.is_line(*at) => &[
-            ("Enter", "next"),
-            ("typing", "edits"),
-            ("Tab", "files"),
-            ("Ctrl-B", "undo"),
-            ("Ctrl-S", "write"),
-            ("F1", "help"),
-            ("Esc", "back"),
-        ],
-        (_, Row::Write) => &[("Enter", "writes it"), ("Up", "the form"), ("Tab", "files"), ("F1", "help")],
-        _ => &[
-            ("Enter", "opens"),
-            ("Up Down", "move"),
-            ("Tab", "files"),
-            ("Ctrl-B", "undo"),
-            ("Ctrl-S", "write"),
-            ("F1", "help"),
-            ("Esc", "back"),
-        ],
-    }
 }

@@ -1,7 +1,6 @@
 //! Drawing the form.
 
-use super::{Pane, options};
-use crate::text::needs;
+use super::{Pane, options, rows};
 use crate::text::style::{count, safe};
 use crate::text::width::{cut, fit_width, wrap};
 use crate::ui::drawing::put_line;
@@ -14,7 +13,6 @@ use tinmold_mold::Kind;
 use tinmold_notation::Value;
 use tinmold_project::answers::AnswerSource;
 use tinmold_project::setup::Standing;
-use tinmold_project::write::Choice;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
@@ -108,71 +106,19 @@ fn draw_row(
 ) -> Option<usize> {
     let theme = pane.theme;
     let is_focus = at == board.focus;
-    let mark = if is_focus { "  ▸ " } else { "    " };
-    let style = if is_focus { theme.accent() } else { Style::new() };
-    let mut plain = |text: String, style: Style| {
-        let text = cut(&text, columns.width.saturating_sub(INDENT));
-        lines.push((
-            at,
-            None,
-            Line::from(vec![Span::styled(mark, theme.accent()), Span::styled(text, style)]),
-        ));
+    let below = |text: &str, indent: usize| -> Vec<FormLine> {
+        let wrapped = wrap(text, columns.width.saturating_sub(indent)).into_iter();
+        let indent = " ".repeat(indent);
+        wrapped.map(|line| (at, None, Line::styled(format!("{indent}{line}"), theme.faint()))).collect()
     };
     match row {
-        // The end stands apart, without a heading.
-        Row::Group(name) if name.is_empty() => {}
         // The end stands apart, without a heading.
         Row::Group(name) if name.is_empty() => {}
         Row::Group(name) => {
             let name = cut(name, columns.width.saturating_sub(2));
             lines.push((at, None, Line::styled(format!("  {name}"), theme.bold())));
         }
-        Row::Note(text) => {
-            for line in wrap(text, columns.width.saturating_sub(INDENT)) {
-                lines.push((at, None, Line::styled(format!("    {line}"), theme.faint())));
-            }
-        }
-        Row::Details { count: number, open, .. } => {
-            let what = if *open { "hide" } else { "show" };
-            plain(
-                format!("… {} ({what})", count(*number, "detail")),
-                if is_focus { style } else { theme.faint() },
-            );
-        }
-        Row::Need(tool) => {
-            let found = board.needs.iter().flatten().find(|(need, _)| need.tool == *tool);
-            if let Some((need, probe)) = found {
-                let word = needs::word(&probe.verdict);
-                plain(format!("! {tool}: {word}"), theme.changed());
-                for line in wrap(&needs::line(need, probe), columns.width.saturating_sub(INDENT + 2)) {
-                    lines.push((at, None, Line::styled(format!("      {line}"), theme.faint())));
-                }
-            }
-        }
-        Row::Step(name) => step(board, columns, name, &mut plain),
-        Row::Vouch => {
-            let tick = if board.vouch { "■" } else { "□" };
-            plain(format!("{tick} vouch for this mold from now on, as it is now"), style);
-        }
-        Row::InTheWay(path) => {
-            let choice = board.choices.get(path).map_or("not decided", |choice| way_word(*choice));
-            let room = columns.width.saturating_sub(INDENT + choice.width() + 2);
-            plain(format!("{}  {choice}", fit_width(path, room.min(40))), style);
-            if is_focus && let Open::Options(chosen) = board.open {
-                lines.extend(options::ways(board, pane, at, path, chosen));
-            }
-        }
-        Row::Uncovered(path) => {
-            let tick = if board.accepted.contains(path) { "■" } else { "□" };
-            let one = board.survey.iter().flat_map(|survey| &survey.uncovered).find(|one| one.path == *path);
-            let line = one.and_then(|one| one.line.as_ref());
-            let text = line.map_or_else(
-                || format!("! {path}: no line of an ignore file keeps it out"),
-                |line| format!("{tick} add {} to {}", line.line, line.file),
-            );
-            plain(text, style);
-        }
-        Row::Write => plain("Write it".to_owned(), if is_focus { theme.accent() } else { theme.bold() }),
+        Row::Note(text) => lines.extend(below(text, INDENT)),
         Row::Minted(question) => {
             let length = match board.setup.question(*question).kind {
                 Kind::Minted { length } => length,
@@ -182,27 +128,23 @@ fn draw_row(
             lines.push((at, None, cells(board, pane, columns, *question, is_focus, &value, "on writing")));
         }
         Row::Question(question) => return draw_question(board, pane, columns, at, *question, lines),
+        other => {
+            let (text, style) =
+                rows::text(board, pane, columns.width.saturating_sub(INDENT), other, is_focus);
+            let mark = if is_focus { "  ▸ " } else { "    " };
+            let text = cut(&text, columns.width.saturating_sub(INDENT));
+            let spans = vec![Span::styled(mark, theme.accent()), Span::styled(text, style)];
+            lines.push((at, None, Line::from(spans)));
+            match (other, &board.open) {
+                (Row::Need(tool), _) => lines.extend(below(&rows::need(board, tool), INDENT + 2)),
+                (Row::InTheWay(path), Open::Options(chosen)) if is_focus => {
+                    lines.extend(options::ways(board, pane, at, path, *chosen));
+                }
+                _ => {}
+            }
+        }
     }
     None
-}
-
-fn step(board: &Board<'_, '_>, columns: Columns, name: &str, plain: &mut impl FnMut(String, Style)) {
-    let Some((step, ticked, lacks)) = board.steps().into_iter().find(|(step, ..)| step.name == name) else {
-        return;
-    };
-    let tick = if ticked { "■" } else { "□" };
-    let why = lacks.map_or_else(String::new, |tool| format!("  lacks {tool}"));
-    let room = columns.width.saturating_sub(INDENT + 2 + why.width());
-    plain(format!("{tick} {}{why}", cut(&step.label, room)), Style::new());
-}
-
-/// Returns what becomes of a file in the way, in a word.
-pub fn way_word(choice: Choice) -> &'static str {
-    match choice {
-        Choice::Keep => "mine stays",
-        Choice::Replace => "the new one",
-        Choice::Aside => "both",
-    }
 }
 
 /// Returns label, value and source of a question in their columns.

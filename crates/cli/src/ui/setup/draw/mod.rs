@@ -2,10 +2,12 @@
 
 mod bottom;
 mod form;
+mod keys;
 mod options;
 mod outcome;
 mod over;
 mod preview;
+mod rows;
 mod tree;
 
 use super::board::{Board, Open, Side};

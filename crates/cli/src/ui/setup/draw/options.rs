@@ -1,7 +1,8 @@
 //! Drawing options: few of them under their question, many in a list of their own.
 
 use super::Pane;
-use super::form::{FormLine, way_word};
+use super::form::FormLine;
+use super::rows::way;
 use crate::text::style::{count, safe};
 use crate::text::width::{cut, fit_width, wrap};
 use crate::ui::drawing::put_line;
@@ -124,7 +125,7 @@ pub fn ways(board: &Board<'_, '_>, pane: Pane, row: usize, path: &str, cursor: u
     all.map(|(at, choice)| {
         let mark = if at == cursor { "      ▸ " } else { "        " };
         let style = if at == cursor { pane.theme.accent() } else { Style::new() };
-        let text = way_word(choice);
+        let text = way(choice);
         let line = Line::from(vec![Span::styled(mark, pane.theme.accent()), Span::styled(text, style)]);
         (row, Some(at), line)
     })

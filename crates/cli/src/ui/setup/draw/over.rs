@@ -53,7 +53,10 @@ fn words(board: &Board<'_, '_>, asked: &Asked) -> (String, Vec<String>, Vec<Stri
             Vec::new(),
             vec![
                 "Stay here".to_owned(),
-                "Leave, and keep my answers for the next time".to_owned(),
+                match board.has_secret() {
+                    true => "Leave, and keep my answers but no secret for the next time".to_owned(),
+                    false => "Leave, and keep my answers for the next time".to_owned(),
+                },
                 "Leave, and throw my answers away".to_owned(),
             ],
         ),
