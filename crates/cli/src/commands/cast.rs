@@ -48,6 +48,12 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
             // From the form back to the list that it came from.
             Err(Stop::Back) if picker.is_some() => {}
             Err(Stop::Back) => return Err(Stop::Left),
+            Err(Stop::Failed(failure)) => {
+                if state::draft(&mold, "").is_some() && interface == Some(Interface::Screen) {
+                    say!("Your answers are kept: the same command offers them again.");
+                }
+                return Err(Stop::Failed(failure));
+            }
             ended => return ended,
         }
     }

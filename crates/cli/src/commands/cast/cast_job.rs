@@ -60,7 +60,13 @@ impl Job for CastJob<'_> {
         let cast = self.cast;
         let plan = cast.plan(answers)?;
         if let Some(archive) = &cast.args.archive {
-            return Ok(Survey { destination: archive.clone(), ..Survey::default() });
+            let is_there = archive.symlink_metadata().is_ok() && cast.args.if_present.is_none();
+            let blocked = format!("{} exists; add --if-present replace, or name another", archive.display());
+            return Ok(Survey {
+                destination: archive.clone(),
+                blocked: is_there.then_some(blocked).into_iter().collect(),
+                ..Survey::default()
+            });
         }
         let folder = cast.folder(answers)?;
         let inspection = write::inspect(&plan, &folder).map_err(|error| failure::of_write(error, &plan))?;

@@ -18,7 +18,7 @@ use tinmold_project::steps::{OfferedStep, hindered};
 /// The most options that stand open under their question; more have a list of their own.
 pub const FEW: usize = 7;
 /// The options of a long list, around the one under the cursor, whose effects are computed.
-const NEAR: usize = 24;
+const NEAR: usize = 16;
 
 /// The pane with the focus.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -219,7 +219,11 @@ impl<'m> Screen<'m, '_> {
         };
         match act {
             Act::Stay => {}
-            Act::Write => return Ok(Some(Left::Write(Box::new(self.board.decision())))),
+            // Should the write fail, nothing is lost.
+            Act::Write => {
+                self.keep();
+                return Ok(Some(Left::Write(Box::new(self.board.decision()))));
+            }
             Act::Leave => {
                 self.keep();
                 return Ok(Some(Left::Back));

@@ -3,7 +3,7 @@
 use super::Pane;
 use super::keys::keys_of;
 use crate::text::needs;
-use crate::text::style::{count, size};
+use crate::text::style::{count, safe, size};
 use crate::text::width::cut;
 use crate::ui::drawing::put_line;
 use crate::ui::setup::board::Board;
@@ -45,8 +45,12 @@ pub fn facts(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
                 let version = probe.found.as_ref().and_then(|found| found.version.as_ref());
                 let version = version.map_or_else(String::new, |version| format!(" {version}"));
                 match &probe.verdict {
-                    Verdict::Fine | Verdict::Unknown => add(format!("{}{version} ok", need.tool), plain),
-                    verdict => add(format!("{} {}", need.tool, needs::word(verdict)), pane.theme.changed()),
+                    Verdict::Fine | Verdict::Unknown => {
+                        add(format!("{}{version} ok", safe(&need.tool)), plain);
+                    }
+                    verdict => {
+                        add(format!("{} {}", safe(&need.tool), needs::word(verdict)), pane.theme.changed());
+                    }
                 }
             }
         }
