@@ -70,8 +70,9 @@ fn the_pieces_of_the_page_make_a_mold() {
 fn a_person_ticks_options_and_sees_the_details() {
     let place = place();
     let mut terminal = place.terminal(&["cast", "./ferry-board", "tides"]);
-    terminal.sees("Board name").sees("folder").goes_to("Web layer").types("\r");
-    terminal.types(DOWN).sees("Routes and request handling from Flask").types("\r").sees("yours");
+    terminal.sees("Board name").sees("folder").goes_to("…").types("\r");
+    terminal.goes_to("Python module").types("board").sees("yours").goes_to("Web layer").types("\r");
+    terminal.types(DOWN).sees("Routes and request handling from Flask").types("\r").loses("taken");
     // Ticking the compose file ticks the container file that it requires, and says so.
     terminal.goes_to("Also add").types("\r").sees("Compose file with a");
     terminal.types(DOWN).types(DOWN).types(" ").sees("Ticked with it: Container file").types("\r");
@@ -88,10 +89,10 @@ fn a_person_ticks_options_and_sees_the_details() {
         .types("\x7f\x7fB4\rC1\x1b")
         .sees("B4, C1")
         .sees("40 random letters");
-    terminal.goes_to("…").types("\r").goes_to("Python module").types("board").sees("yours");
     terminal
         .types("\t")
-        .goes_to_file(".env", 51)
+        .sees("the form")
+        .types("\x1b[H")
         .sees("KEY=**********")
         .types(WRITE)
         .sees("Write it?")

@@ -83,7 +83,7 @@ fn a_tool_in_the_wrong_version_is_told_like_a_missing_one() {
     assert!(!said.err.contains("cmake"), "{}", said.err);
     let mut terminal = place.terminal_with(&["cast", "./m", "t"], (110, 36), &[("PATH", &path)]);
     terminal.sees("! deno: other version").sees("1.4.0").sees("! ferry-none: missing");
-    terminal.sees("cmake 2.1.0 ok").types("\x1b").sees("Esc again leaves").types("\x1b");
+    terminal.sees("cmake 2.1.0 ok").types("\x1b");
     assert_eq!(terminal.ends(), 0);
     let mut command = place.command();
     command.args(["cast", "./m", "s", "--unattended", "--skip-preflight"]).env("PATH", &path);

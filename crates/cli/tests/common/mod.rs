@@ -286,6 +286,11 @@ impl Terminal {
             while [before.as_str(), ""].contains(&&*self.marked(column)) && Instant::now() < end {
                 thread::sleep(Duration::from_millis(5));
             }
+            assert!(
+                self.marked(column) != before,
+                "{wanted:?} is not below; the screen is:\n{}",
+                self.screen()
+            );
             thread::sleep(Duration::from_millis(15));
         }
         panic!("{wanted:?} never came; the screen is:\n{}", self.screen());

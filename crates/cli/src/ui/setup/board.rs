@@ -70,6 +70,8 @@ pub struct Board<'m, 'j> {
     pub rows: Vec<Row>,
     /// The index of the row in focus.
     pub focus: usize,
+    /// True once the user pressed a key: until then the focus is at the top, whatever rows come.
+    pub is_touched: bool,
     pub open: Open,
     pub side: Side,
     /// The text that is edited in place, and its question.
@@ -112,6 +114,7 @@ impl<'m, 'j> Board<'m, 'j> {
             job,
             rows: Vec::new(),
             focus: 0,
+            is_touched: false,
             open: Open::Nothing,
             side: Side::Form,
             field: None,
@@ -135,8 +138,6 @@ impl<'m, 'j> Board<'m, 'j> {
             has_list,
         };
         board.refresh();
-        board.focus = board.rows.iter().position(Row::takes_focus).unwrap_or(0);
-        board.sync_field();
         board
     }
 
@@ -162,6 +163,9 @@ impl<'m, 'j> Board<'m, 'j> {
             let last = self.rows.len().saturating_sub(1);
             let near = || (0..=self.focus.min(last)).rev().find(|at| self.rows[*at].takes_focus());
             self.focus = found.or_else(near).unwrap_or(last);
+        }
+        if !self.is_touched {
+            self.focus = self.rows.iter().position(Row::takes_focus).unwrap_or(0);
         }
         self.sync_field();
     }

@@ -33,6 +33,7 @@ impl Board<'_, '_> {
     /// Handles a key. `page` is the number of lines of a page.
     pub fn press(&mut self, key: KeyEvent, page: usize) -> Act {
         self.notice = Default::default();
+        self.is_touched = true;
         if key.code == KeyCode::F(1) && !matches!(self.open, Open::Asked(..)) {
             self.open = if matches!(self.open, Open::Help(_)) { Open::Nothing } else { Open::Help(0) };
             return Act::Stay;

@@ -255,6 +255,7 @@ impl<'m> Screen<'m, '_> {
         let press = |board: &mut Board<'_, '_>, code: KeyCode, page: usize| {
             board.press(KeyEvent::new(code, KeyModifiers::NONE), page)
         };
+        self.board.is_touched = true;
         let at = (mouse.column, mouse.row).into();
         let in_outcome = self.places.outcome_area.contains(at);
         match mouse.kind {
