@@ -132,9 +132,9 @@ fn a_saved_sheet_replays_the_cast() {
 #[test]
 fn what_was_answered_last_time_is_offered() {
     let place = board();
-    place.run(&["cast", "./m", "one", "--unattended", "--set", "author=Ines", "--set", "web=b"]).says(0, &[]);
+    place.run_with(&["cast", "./m", "one", "--plain"], "\nInes\nb\n\nyes\n").says(0, &[]);
     let ran = place.run_with(&["cast", "./m", "two", "--plain"], "\n\n\n\nyes\n");
-    let ran = ran.says(0, &["[Ines]"]);
+    let ran = ran.says(0, &["Enter takes Ines,"]);
     assert!(!ran.err.contains("TOKEN="));
     assert_eq!(place.read("two/a"), "gull|Ines|b|");
     // Without a terminal the last answers do not count.
