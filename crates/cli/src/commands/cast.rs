@@ -114,7 +114,7 @@ impl<'a> Cast<'a> {
         is_attended: bool,
     ) -> Result<Self, Failure> {
         let archive = args.archive.as_deref().map(archive_format).transpose()?;
-        let check = BackgroundCheck::begin(mold, args);
+        let check = BackgroundCheck::begin(mold, args, is_attended || !global.quiet);
         Ok(Self { args, global, settings, mold, check, archive, is_attended })
     }
 

@@ -24,9 +24,9 @@ fn look(needs: &[Need]) -> Vec<Probe> {
 }
 
 impl BackgroundCheck {
-    /// Starts the check, which asks each tool for its version.
-    pub fn begin(mold: &Mold, cast: &CastArgs) -> Self {
-        if cast.skip_preflight || cast.dry_run || mold.needs.is_empty() {
+    /// Starts the check, which asks each tool for its version, unless nobody sees what it finds.
+    pub fn begin(mold: &Mold, cast: &CastArgs, is_seen: bool) -> Self {
+        if !is_seen || cast.skip_preflight || cast.dry_run || mold.needs.is_empty() {
             return Self(Mutex::new(State::Skipped));
         }
         let needs = mold.needs.clone();
