@@ -3,7 +3,7 @@
 use crate::language::Language;
 use crate::word::{Word, WordKind};
 use std::collections::HashMap;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use tree_sitter_highlight::{HighlightConfiguration, HighlightEvent, Highlighter};
 
@@ -30,15 +30,15 @@ const KINDS: &[(&str, WordKind)] = &[
 const LOOK_EVERY: usize = 256;
 
 /// As [`crate::words`].
-pub(crate) fn words(language: Language, text: &str, is_cancelled: &AtomicBool) -> Vec<Word> {
+pub(crate) fn words(language: Language, text: &str, cancelled: &AtomicUsize) -> Vec<Word> {
     let Some(grammar) = grammar(language) else { return Vec::new() };
     let mut highlighter = Highlighter::new();
-    let Ok(events) = highlighter.highlight(&grammar, text.as_bytes(), None, |_| None) else {
+    let Ok(events) = highlighter.highlight(&grammar, text.as_bytes(), Some(cancelled), |_| None) else {
         return Vec::new();
     };
     let (mut words, mut open): (Vec<Word>, Vec<WordKind>) = (Vec::new(), Vec::new());
     for (number, event) in events.enumerate() {
-        if number.is_multiple_of(LOOK_EVERY) && is_cancelled.load(Ordering::Relaxed) {
+        if number.is_multiple_of(LOOK_EVERY) && cancelled.load(Ordering::Relaxed) != 0 {
             return Vec::new();
         }
         match event {

@@ -9,7 +9,8 @@ use tinmold_mold::Mold;
 use tinmold_notation::Value;
 use tinmold_project::answers::{Offers, display_value, parse_text};
 use tinmold_project::outcome::{
-    Effect, FileEffect, FileMarks, Forecast, LineCounts, Outcome, dependents, line_counts,
+    DiffLine, Effect, FileEffect, FileMarks, Forecast, LineCounts, Outcome, dependents, differing_lines,
+    line_counts,
 };
 use tinmold_project::plan::Limits;
 use tinmold_project::setup::{Setup, SetupRow, Standing, draft_of, rows, take_draft};
@@ -175,6 +176,12 @@ fn an_option_shows_what_it_changes_before_it_is_taken() {
     assert_eq!(question, Some(database));
     let then = text(&setup, &before);
     assert_eq!(line_counts(&then, &now), LineCounts { added: 1, removed: 0 });
+    use DiffLine::{Added, Gap, Removed, Same};
+    assert_eq!(differing_lines(&then, &now, 1), [Same(1), Added(2), Same(3)]);
+    assert_eq!(
+        differing_lines("a\nb\nc\nd\ne\n", "x\nb\nc\nd\ny\n", 0),
+        [Removed(0), Added(0), Gap, Removed(4), Added(4)]
+    );
     // A name moves a folder and changes what is derived of it; nothing else is rendered again.
     setup.type_text(at(&mold, "name"), "berths").unwrap();
     let renamed = outcome(&forecast, &setup);

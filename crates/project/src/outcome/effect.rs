@@ -1,10 +1,8 @@
 //! What other answers would change.
 
 use super::file::{Outcome, OutcomeFile};
-use similar::{Algorithm, ChangeTag, TextDiff};
 use std::collections::BTreeMap;
 use std::sync::Arc;
-use std::time::{Duration, Instant};
 
 /// The difference between two outcomes.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -22,15 +20,6 @@ pub enum FileEffect {
     Removed(OutcomeFile),
     /// Its content or its mode changes; before and after.
     Changed(OutcomeFile, OutcomeFile),
-}
-
-/// The number of lines that a change adds and removes.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct LineCounts {
-    /// The added lines.
-    pub added: usize,
-    /// The removed lines.
-    pub removed: usize,
 }
 
 impl Effect {
@@ -69,21 +58,4 @@ impl Effect {
             count(|file| matches!(file, FileEffect::Changed(..))),
         )
     }
-}
-
-/// Counts the lines that differ between two texts. What takes longer than a fraction of a second is counted
-/// roughly.
-#[must_use]
-pub fn line_counts(before: &str, after: &str) -> LineCounts {
-    let deadline = Instant::now() + Duration::from_millis(60);
-    let diff = TextDiff::configure().algorithm(Algorithm::Myers).deadline(deadline).diff_lines(before, after);
-    let mut counts = LineCounts::default();
-    for change in diff.iter_all_changes() {
-        match change.tag() {
-            ChangeTag::Insert => counts.added += 1,
-            ChangeTag::Delete => counts.removed += 1,
-            ChangeTag::Equal => {}
-        }
-    }
-    counts
 }

@@ -1,8 +1,9 @@
 //! What comes out for given answers, and what other answers would change in it. Nothing is written.
 //!
 //! `footprint` knows which names each file of a body depends on; `forecast` renders what is not known yet;
-//! `fitted` does the same for a part; `effect` compares two outcomes; `marks` says which bytes of a file come from a question.
+//! `fitted` does the same for a part; `effect` compares two outcomes, `difference` two texts; `marks` says which bytes of a file come from a question.
 
+mod difference;
 mod effect;
 mod file;
 mod fitted;
@@ -10,7 +11,8 @@ mod footprint;
 mod forecast;
 mod marks;
 
-pub use effect::{Effect, FileEffect, LineCounts, line_counts};
+pub use difference::{DiffLine, LineCounts, differing_lines, line_counts};
+pub use effect::{Effect, FileEffect};
 pub use file::{FileKind, Outcome, OutcomeFile, Preview};
 pub use fitted::{outcome_of_fitting, preview_of_fitting};
 pub use forecast::Forecast;

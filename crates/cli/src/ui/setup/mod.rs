@@ -22,12 +22,11 @@ use board::{Asked, Board, Open, Side};
 use crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use draw::{Places, draw};
 use keys::Act;
-use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::{Duration, Instant};
 use tinmold_project::answers::SessionState;
 use tinmold_project::setup::{Setup, draft_of};
-use worker::{Found, Visit, Wish, forecasts, surveys};
+use worker::{Found, Latest, Visit, Wish, forecasts, surveys};
 
 /// The longest that a key waits for what it changes, before the screen is drawn without it.
 const PATIENCE: Duration = Duration::from_millis(8);
@@ -45,7 +44,7 @@ pub fn set_up<'m>(
     has_list: bool,
     details: bool,
 ) -> Result<(Setup<'m>, Left), Stop> {
-    let latest = AtomicU64::new(0);
+    let latest = Latest::default();
     std::thread::scope(|threads| {
         let (wishes, wished) = channel();
         let (visits, visited) = channel();
@@ -70,7 +69,7 @@ pub fn set_up<'m>(
         };
         let result = screen.run();
         // What is still computed is of no use any more.
-        latest.store(u64::MAX, Ordering::Relaxed);
+        latest.set(u64::MAX);
         result
     })
 }
@@ -80,7 +79,7 @@ struct Screen<'m, 'j> {
     board: Board<'m, 'j>,
     terminal: Terminal,
     theme: Theme,
-    latest: &'j AtomicU64,
+    latest: &'j Latest,
     wishes: Sender<Wish>,
     visits: Sender<Visit>,
     found: Receiver<Found>,
@@ -158,7 +157,7 @@ impl<'m> Screen<'m, '_> {
     fn wish(&mut self) {
         match self.board.wish() {
             Ok(wish) => {
-                self.latest.store(wish.number, Ordering::Relaxed);
+                self.latest.set(wish.number);
                 let choices = self.board.choices.clone();
                 let state = (self.board.setup.session().state(), choices.clone());
                 if self.visited.as_ref() != Some(&state) {

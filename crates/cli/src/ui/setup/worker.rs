@@ -4,14 +4,16 @@ use super::job::{Choices, Job, Survey};
 use crate::failure::Failure;
 use std::collections::BTreeMap;
 use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender};
 use std::time::Duration;
 use tinmold_grammar::{Language, Word, words};
 use tinmold_mold::Need;
 use tinmold_notation::NameId;
 use tinmold_project::answers::Answers;
-use tinmold_project::outcome::{Effect, FileEffect, FileMarks, LineCounts, Outcome, Preview, line_counts};
+use tinmold_project::outcome::{
+    DiffLine, Effect, FileEffect, FileMarks, LineCounts, Outcome, Preview, differing_lines, line_counts,
+};
 use tinmold_project::preflight::Probe;
 
 /// What is wanted on the screen.
@@ -38,6 +40,8 @@ pub struct Shown {
     pub now: Preview,
     /// The same with the hovered option; `None` if no option is hovered.
     pub then: Option<Preview>,
+    /// What differs from the text before the change, or with the hovered option; empty where all is shown.
+    pub difference: Vec<DiffLine>,
     pub marks: FileMarks,
     pub words: Vec<Word>,
     /// The words of the file with the hovered option.
@@ -73,14 +77,32 @@ impl Found {
     }
 }
 
+/// What is wished for now.
+#[derive(Debug, Default)]
+pub struct Latest {
+    /// The number of the last wish.
+    number: AtomicU64,
+    /// Not 0 once a later one was made, for what looks at nothing else.
+    is_void: AtomicUsize,
+}
+
+impl Latest {
+    /// Makes every wish but this one void.
+    pub fn set(&self, number: u64) {
+        self.number.store(number, Ordering::Relaxed);
+        self.is_void.store(1, Ordering::Relaxed);
+    }
+}
+
 /// Computes what comes out for one wish after another, until nobody wishes any more.
-pub fn forecasts(job: &dyn Job, latest: &AtomicU64, wishes: &Receiver<Wish>, found: &Sender<Found>) {
+pub fn forecasts(job: &dyn Job, latest: &Latest, wishes: &Receiver<Wish>, found: &Sender<Found>) {
     while let Ok(mut wish) = wishes.recv() {
         while let Ok(later) = wishes.try_recv() {
             wish = later;
         }
-        let is_void = || latest.load(Ordering::Relaxed) != wish.number;
-        if let Err(failure) = forecast(job, &wish, &is_void, found)
+        latest.is_void.store(0, Ordering::Relaxed);
+        let is_void = || latest.number.load(Ordering::Relaxed) != wish.number;
+        if let Err(failure) = forecast(job, &wish, &is_void, &latest.is_void, found)
             && found.send(Found::Failed(wish.number, failure.into())).is_err()
         {
             return;
@@ -92,6 +114,7 @@ fn forecast(
     job: &dyn Job,
     wish: &Wish,
     is_void: &(dyn Fn() -> bool + Sync),
+    cancelled: &AtomicUsize,
     found: &Sender<Found>,
 ) -> Result<(), Failure> {
     // A screen that is gone wants nothing any more: what is sent to it is of no use.
@@ -124,6 +147,7 @@ fn forecast(
     };
     let marks = preview.trace.as_ref().map(|trace| FileMarks::of(trace, &wish.names)).unwrap_or_default();
     let mut shown = Shown { path, now: preview, then, marks, ..Shown::default() };
+    shown.difference = difference(&shown);
     if !send(Found::File(wish.number, Some(Box::new(shown.clone())))) || is_void() {
         return Ok(());
     }
@@ -132,8 +156,7 @@ fn forecast(
     }
     // Plain first, in colour when that is known.
     if let Some(language) = Language::of_path(&shown.path).filter(|_| !is_void()) {
-        let cancelled = AtomicBool::new(false);
-        let of = |text: Option<&String>| text.map_or_else(Vec::new, |text| words(language, text, &cancelled));
+        let of = |text: Option<&String>| text.map_or_else(Vec::new, |text| words(language, text, cancelled));
         shown.words = of(shown.now.text.as_ref());
         shown.words_then = of(shown.then.as_ref().and_then(|then| then.text.as_ref()));
         if !shown.words.is_empty() || !shown.words_then.is_empty() {
@@ -141,6 +164,19 @@ fn forecast(
         }
     }
     Ok(())
+}
+
+/// The lines around a change that are shown with it.
+const AROUND: usize = 3;
+
+/// Returns what differs in a file: with the hovered option, or from the text before the change.
+fn difference(shown: &Shown) -> Vec<DiffLine> {
+    let now = shown.now.text.as_deref();
+    let texts = match &shown.then {
+        Some(then) => now.zip(then.text.as_deref()),
+        None => shown.now.before.as_deref().zip(now),
+    };
+    texts.map_or_else(Vec::new, |(before, after)| differing_lines(before, after, AROUND))
 }
 
 /// Returns how late a file is shown: code first, then what has a language, then the rest.

@@ -159,7 +159,7 @@ fn project(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
     }
     let page = board.shown.as_ref().map(|shown| preview::page(shown, pane));
     // The tree gives way to the file down to two fifths of the pane.
-    let rest = page.as_ref().map_or(0, |page| page.lines.len() + 1);
+    let rest = page.as_ref().map_or(0, |page| page.len() + 1);
     let room = pane.height().saturating_sub(1);
     let most = room.saturating_sub(rest).max(room * 2 / 5).max(3).min(room);
     let height = lines.len().min(most);
@@ -187,9 +187,10 @@ fn project(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
     ]);
     put(frame, rest, &[line]);
     let rest = below(rest, 1);
-    let last = page.lines.len().saturating_sub(usize::from(rest.height).min(page.lines.len()));
+    let height = usize::from(rest.height);
+    let last = page.len().saturating_sub(height);
     let top = board.scroll.map_or(page.first, |scroll| page.first + scroll).min(last);
-    put(frame, rest, &page.lines[top..]);
+    put(frame, rest, &page.lines(top, height));
 }
 
 fn below(area: Rect, lines: u16) -> Rect {

@@ -6,26 +6,36 @@ use crate::text::style::safe;
 use crate::ui::setup::worker::Shown;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
-use similar::{ChangeTag, TextDiff};
 use std::ops::Range;
-use std::time::Duration;
 use tinmold_grammar::Word;
-use tinmold_project::outcome::FileMarks;
+use tinmold_project::outcome::{DiffLine, FileMarks};
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
-/// The lines around a change that are shown with it.
-const AROUND: usize = 3;
 /// The columns of the number of a line.
 const NUMBER: usize = 4;
-/// The most lines that are prepared for drawing.
-const MOST: usize = 20_000;
-
-/// The lines of a file, and the first that matters.
-pub struct Page {
-    pub lines: Vec<Line<'static>>,
+/// The lines of a file, drawn one by one, and the first that matters.
+pub struct Page<'a> {
+    pane: Pane,
+    shape: Shape<'a>,
     pub first: usize,
 }
+
+/// Which lines a page has.
+enum Shape<'a> {
+    /// One, which says why there are no others.
+    Told(&'static str),
+    /// All of a text, each with this sign.
+    All(Text<'a>, &'static str, Option<Style>),
+    /// Those in which the second text differs from the first.
+    Difference(Text<'a>, Text<'a>, &'a [DiffLine]),
+}
+
+/// A text with its words.
+type Side<'a> = Option<(&'a str, &'a [Word])>;
+
+/// Marks nothing.
+static NONE: FileMarks = FileMarks { bytes: Vec::new(), lines: Vec::new() };
 
 /// A text with its words and what is marked in it.
 struct Text<'a> {
@@ -114,66 +124,72 @@ fn within(text: &str, room: &mut usize) -> (String, bool) {
 }
 
 /// Returns the page of a file.
-pub fn page(shown: &Shown, pane: Pane) -> Page {
-    let none = FileMarks::default();
-    let told = |text: &str| Page { lines: vec![Line::styled(text.to_owned(), pane.theme.faint())], first: 0 };
-    let now = shown.now.text.as_deref();
+pub fn page(shown: &Shown, pane: Pane) -> Page<'_> {
+    let now = shown.now.text.as_deref().map(|text| (text, shown.words.as_slice()));
+    let before = shown.now.before.as_deref().map(|text| (text, [].as_slice()));
     if let Some(then) = &shown.then {
-        return match (now, then.text.as_deref()) {
-            (Some(now), Some(after)) if now == after => told("  Its text stays as it is."),
-            (Some(now), Some(after)) => difference(
-                pane,
-                &Text::new(now, &shown.words, &none),
-                &Text::new(after, &shown.words_then, &none),
-            ),
-            (None, Some(after)) => {
-                all(pane, &Text::new(after, &shown.words_then, &none), "+", Some(pane.theme.added()))
-            }
-            (Some(now), None) => {
-                all(pane, &Text::new(now, &shown.words, &none), "−", Some(pane.theme.removed()))
-            }
-            (None, None) => told("  It is not text."),
-        };
+        let then = then.text.as_deref().map(|text| (text, shown.words_then.as_slice()));
+        return Page { pane, shape: between(pane, now, then, &shown.difference), first: 0 };
     }
-    match (shown.now.before.as_deref(), now) {
-        (Some(before), Some(now)) => {
-            difference(pane, &Text::new(before, &[], &none), &Text::new(now, &shown.words, &none))
+    let (shape, first) = match (before, now) {
+        (Some(_), _) => (between(pane, before, now, &shown.difference), 0),
+        (None, Some(("", _))) => (Shape::Told("  It is empty."), 0),
+        (None, Some((text, words))) => {
+            let first = first_mark(text, &shown.marks).saturating_sub(2);
+            (Shape::All(Text::new(text, words, &shown.marks), "", None), first)
         }
-        (None, Some("")) => told("  It is empty."),
-        (None, Some(now)) => {
-            let mut page = all(pane, &Text::new(now, &shown.words, &shown.marks), "", None);
-            let first_byte = shown.marks.bytes.first().map(|bytes| now[..bytes.start].matches('\n').count());
-            let first = first_byte.into_iter().chain(shown.marks.lines.first().copied()).min();
-            page.first = first.unwrap_or(0).saturating_sub(2);
-            page
-        }
-        (_, None) => told("  It is not text."),
+        (None, None) => (Shape::Told(NO_TEXT), 0),
+    };
+    Page { pane, shape, first }
+}
+
+/// What is said of a link, and of bytes that are no text.
+const NO_TEXT: &str = "  It is not text.";
+
+/// Returns what one text has that the other has not.
+fn between<'a>(pane: Pane, old: Side<'a>, new: Side<'a>, lines: &'a [DiffLine]) -> Shape<'a> {
+    let text = |(text, words): (&'a str, &'a [Word])| Text::new(text, words, &NONE);
+    match (old, new) {
+        (Some((old, _)), Some((new, _))) if old == new => Shape::Told("  Its text stays as it is."),
+        (Some(old), Some(new)) => Shape::Difference(text(old), text(new), lines),
+        (None, Some(new)) => Shape::All(text(new), "+", Some(pane.theme.added())),
+        (Some(old), None) => Shape::All(text(old), "−", Some(pane.theme.removed())),
+        (None, None) => Shape::Told(NO_TEXT),
     }
 }
 
-fn all(pane: Pane, text: &Text<'_>, sign: &str, style: Option<Style>) -> Page {
-    let lines = (0..text.starts.len().min(MOST)).map(|at| text.line(pane, at, sign, style));
-    Page { lines: lines.collect(), first: 0 }
+/// Returns the first line of a text with a mark.
+fn first_mark(text: &str, marks: &FileMarks) -> usize {
+    let byte = marks.bytes.first().map(|bytes| text[..bytes.start].matches('\n').count());
+    byte.into_iter().chain(marks.lines.first().copied()).min().unwrap_or(0)
 }
 
-/// Returns the lines that differ, with those around them.
-fn difference(pane: Pane, before: &Text<'_>, after: &Text<'_>) -> Page {
-    let theme = pane.theme;
-    let diff = TextDiff::configure().timeout(Duration::from_millis(100)).diff_lines(before.text, after.text);
-    let mut lines = Vec::new();
-    for (number, group) in diff.grouped_ops(AROUND).iter().enumerate() {
-        if number > 0 {
-            lines.push(Line::styled("   …", theme.faint()));
-        }
-        for change in group.iter().flat_map(|op| diff.iter_changes(op)) {
-            let line = match (change.tag(), change.old_index(), change.new_index()) {
-                (ChangeTag::Delete, Some(at), _) => before.line(pane, at, "−", Some(theme.removed())),
-                (ChangeTag::Insert, _, Some(at)) => after.line(pane, at, "+", Some(theme.added())),
-                (_, _, Some(at)) => after.line(pane, at, "", None),
-                _ => Line::default(),
-            };
-            lines.push(line);
+impl Page<'_> {
+    /// Returns the number of lines.
+    pub fn len(&self) -> usize {
+        match &self.shape {
+            Shape::Told(_) => 1,
+            Shape::All(text, ..) => text.starts.len(),
+            Shape::Difference(_, _, lines) => lines.len(),
         }
     }
-    Page { lines, first: 0 }
+
+    /// Returns so many lines from the one at `top` on.
+    pub fn lines(&self, top: usize, most: usize) -> Vec<Line<'static>> {
+        (top..self.len().min(top.saturating_add(most))).map(|at| self.line(at)).collect()
+    }
+
+    fn line(&self, at: usize) -> Line<'static> {
+        let (pane, theme) = (self.pane, self.pane.theme);
+        match &self.shape {
+            Shape::Told(text) => Line::styled(*text, theme.faint()),
+            Shape::All(text, sign, style) => text.line(pane, at, sign, *style),
+            Shape::Difference(old, new, lines) => match lines[at] {
+                DiffLine::Gap => Line::styled("   …", theme.faint()),
+                DiffLine::Same(at) => new.line(pane, at, "", None),
+                DiffLine::Removed(at) => old.line(pane, at, "−", Some(theme.removed())),
+                DiffLine::Added(at) => new.line(pane, at, "+", Some(theme.added())),
+            },
+        }
+    }
 }
