@@ -12,6 +12,10 @@ use std::thread;
 use std::time::{Duration, Instant};
 use tempfile::TempDir;
 
+/// A question that names the project.
+pub const NAMED: &str =
+    "[[question]]\nkey = \"name\"\nask = \"Name\"\nkind = \"text\"\nform = \"kebab\"\ndefault = \"tides\"\n";
+
 /// Asks to write, on the setup screen.
 pub const WRITE: &str = "\x13";
 pub const UP: &str = "\x1b[A";
@@ -325,6 +329,13 @@ impl Terminal {
     /// Looks at the screen.
     pub fn with<T>(&self, look: impl FnOnce(&vt100::Screen) -> T) -> T {
         look(self.screen.lock().unwrap().screen())
+    }
+
+    /// Writes the project, and waits for the end.
+    #[track_caller]
+    pub fn writes(&mut self) {
+        self.types(WRITE).sees("Write it?").types("\r").sees("Written:");
+        assert_eq!(self.ends(), 0);
     }
 
     /// Makes the terminal of another size.

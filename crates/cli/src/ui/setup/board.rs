@@ -1,7 +1,7 @@
 //! The state of the setup screen.
 
 use super::field::{Field, Lines};
-use super::job::{Choices, Job, Survey};
+use super::job::{Choices, InTheWay, Job, Survey};
 use super::rows::{Row, all_rows};
 use super::worker::{Found, Shown, Wish};
 use crate::failure::Failure;
@@ -14,6 +14,7 @@ use tinmold_project::outcome::{Effect, LineCounts, Outcome, dependents};
 use tinmold_project::preflight::Probe;
 use tinmold_project::setup::{Alternative, Setup, Standing};
 use tinmold_project::steps::{OfferedStep, hindered};
+use tinmold_project::write::cover::Uncovered;
 
 /// The most options that stand open under their question; more have a list of their own.
 pub const FEW: usize = 7;
@@ -247,12 +248,39 @@ impl<'m, 'j> Board<'m, 'j> {
         }
     }
 
-    /// Returns the option under the cursor, unless it is taken.
-    pub fn hovered(&self) -> Option<u16> {
-        let (options, at) = self.offered();
+    /// Returns the option under the cursor, unless it is taken already.
+    pub fn hovered(&self) -> Option<Alternative> {
+        let (mut options, at) = self.offered();
         let question = self.question()?;
         let ticks = matches!(self.setup.question(question).kind, Kind::SomeOf(_));
-        options.get(at).filter(|one| ticks || !one.taken).map(|one| one.option)
+        (at < options.len()).then(|| options.swap_remove(at)).filter(|one| ticks || !one.taken)
+    }
+
+    /// Returns what the option under the cursor would change, as far as that is known.
+    pub fn effect(&self) -> Option<(Alternative, &Effect)> {
+        let one = self.hovered()?;
+        let effect = self.effects.get(&one.option)?;
+        Some((one, effect))
+    }
+
+    /// Returns a tool that is needed, as it was found.
+    pub fn need(&self, tool: &str) -> Option<&(Need, Probe)> {
+        self.needs.iter().flatten().find(|(need, _)| need.tool == tool)
+    }
+
+    /// Returns a file that is in the way.
+    pub fn in_the_way(&self, path: &str) -> Option<&InTheWay> {
+        self.survey.as_ref()?.in_the_way.iter().find(|file| file.path == path)
+    }
+
+    /// Returns a file of this machine only that would get out.
+    pub fn uncovered(&self, path: &str) -> Option<&Uncovered> {
+        self.survey.as_ref()?.uncovered.iter().find(|one| one.path == path)
+    }
+
+    /// Returns a step, whether it is ticked, and the tool that it lacks.
+    pub fn step_named(&self, name: &str) -> Option<(&OfferedStep, bool, Option<String>)> {
+        self.steps().into_iter().find(|(step, ..)| step.name == name)
     }
 
     /// Does something that a mistake of the mold can stop, and says so.
@@ -301,7 +329,7 @@ impl<'m, 'j> Board<'m, 'j> {
             number: self.number,
             answers: self.answers()?,
             options,
-            hovered: self.hovered(),
+            hovered: self.hovered().map(|one| one.option),
             path: self.pinned.clone(),
             names,
         })

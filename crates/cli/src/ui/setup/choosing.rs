@@ -5,9 +5,11 @@ use super::field::Field;
 use super::job::Decision;
 use super::keys::{Act, CHOICES};
 use super::rows::Row;
+use crate::text::style::count;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use tinmold_mold::Kind;
-use tinmold_project::setup::Alternative;
+use tinmold_project::setup::{Alternative, take_draft};
+use tinmold_project::write::Choice;
 
 impl Board<'_, '_> {
     /// Handles a key among the few options of a row.
@@ -110,24 +112,29 @@ impl Board<'_, '_> {
         self.open = Open::List(filter, next, is_typed);
     }
 
+    /// Returns what may become of a file in the way.
+    pub(super) fn ways(&self, path: &str) -> &'static [Choice] {
+        let may_be_aside = self.in_the_way(path).is_some_and(|file| file.may_be_aside);
+        if may_be_aside { &CHOICES } else { &CHOICES[..2] }
+    }
+
     /// Handles a key while it is decided about a file in the way.
     fn press_way(&mut self, key: KeyEvent, path: &str, at: usize) {
-        let files = self.survey.as_ref().map(|survey| survey.in_the_way.clone()).unwrap_or_default();
-        let may_be_aside = files.iter().any(|file| file.path == path && file.may_be_aside);
-        let last = if may_be_aside { 2 } else { 1 };
+        let last = self.ways(path).len() - 1;
         match key.code {
             KeyCode::Up => self.open = Open::Options(at.saturating_sub(1)),
             KeyCode::Down => self.open = Open::Options((at + 1).min(last)),
             KeyCode::Esc | KeyCode::Left => self.open = Open::Nothing,
             KeyCode::Enter | KeyCode::Char(' ') => {
-                self.choices.insert(path.to_owned(), CHOICES[at.min(last)]);
+                self.choices.insert(path.to_owned(), CHOICES[at]);
                 self.open = Open::Nothing;
                 self.step(1);
             }
             KeyCode::Char('a') => {
-                for file in files.iter().filter(|file| at < 2 || file.may_be_aside) {
-                    self.choices.insert(file.path.clone(), CHOICES[at.min(last)]);
-                }
+                let files = self.survey.iter().flat_map(|survey| &survey.in_the_way);
+                let choice = CHOICES[at];
+                let all = files.filter(|file| choice != Choice::Aside || file.may_be_aside);
+                self.choices.extend(all.map(|file| (file.path.clone(), choice)));
                 self.open = Open::Nothing;
                 self.step(1);
             }
@@ -136,11 +143,7 @@ impl Board<'_, '_> {
     }
 
     pub(super) fn tick_step(&mut self, name: &str) {
-        let found = self.steps().into_iter().find(|(step, ..)| step.name == name);
-        let Some((_, ticked, lacks)) = found.map(|(step, ticked, lacks)| (step.name.clone(), ticked, lacks))
-        else {
-            return;
-        };
+        let Some((_, ticked, lacks)) = self.step_named(name) else { return };
         self.ticks.insert(name.to_owned(), !ticked);
         if let Some(tool) = lacks.filter(|_| !ticked) {
             self.say_bad(format!("This machine lacks {tool}: the step may fail."));
@@ -196,7 +199,7 @@ impl Board<'_, '_> {
             .or_else(|| line.map(|one| Row::Uncovered(one.path.clone())))
     }
 
-    /// Returns the number of answers to what is asked.
+    /// Handles a key while something is asked.
     pub(super) fn press_asked(&mut self, key: KeyEvent, asked: &Asked, at: usize) -> Act {
         let last = match asked {
             Asked::Leave => 2,
@@ -205,15 +208,16 @@ impl Board<'_, '_> {
         match key.code {
             KeyCode::Up | KeyCode::Left => self.open = Open::Asked(asked.clone(), at.saturating_sub(1)),
             KeyCode::Down | KeyCode::Right => self.open = Open::Asked(asked.clone(), (at + 1).min(last)),
-            // To press Escape decides nothing: a draft stays kept, and is offered again.
+            // Nothing is decided about a draft: it stays, and is offered again.
+            KeyCode::Esc if matches!(asked, Asked::Draft(_)) => return Act::Leave,
             KeyCode::Esc => self.open = Open::Nothing,
             KeyCode::Enter => {
                 self.open = Open::Nothing;
                 return match (asked, at) {
                     (Asked::Draft(draft), 0) => {
-                        let taken = tinmold_project::setup::take_draft(&mut self.setup, draft);
+                        let taken = take_draft(&mut self.setup, draft);
                         if let Some(taken) = self.done(taken) {
-                            let answers = crate::text::style::count(taken, "answer");
+                            let answers = count(taken, "answer");
                             self.say(format!("{answers} taken from last time. Ctrl-B undoes one at a time."));
                         }
                         self.field = None;

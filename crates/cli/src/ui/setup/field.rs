@@ -23,8 +23,9 @@ impl Field {
         &self.text
     }
 
-    pub fn is_fresh(&self) -> bool {
-        self.fresh
+    /// Returns the number of letters before the caret.
+    pub fn letters(&self) -> usize {
+        self.text[..self.caret].graphemes(true).count()
     }
 
     /// Returns the column of the caret.

@@ -6,7 +6,8 @@ use super::rows::Row;
 use crate::ui::terminal::is_control;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use tinmold_mold::Kind;
-use tinmold_notation::Value;
+use tinmold_notation::{Finding, Value};
+use tinmold_project::setup::Standing;
 use tinmold_project::write::Choice;
 
 /// What the screen has to do that the board cannot.
@@ -93,7 +94,7 @@ impl Board<'_, '_> {
         Some(Act::Stay)
     }
 
-    fn went_back(&mut self, result: Result<Option<usize>, tinmold_notation::Finding>, none: &str) {
+    fn went_back(&mut self, result: Result<Option<usize>, Finding>, none: &str) {
         match self.done(result) {
             Some(Some(question)) => {
                 self.refresh();
@@ -138,7 +139,7 @@ impl Board<'_, '_> {
 
     /// Returns the files in the tree.
     pub fn paths(&self) -> Vec<String> {
-        if let Some(effect) = self.hovered().and_then(|option| self.effects.get(&option)) {
+        if let Some((_, effect)) = self.effect() {
             return effect.files.keys().cloned().collect();
         }
         let files = self.outcome.as_ref().map(|outcome| outcome.files()).unwrap_or_default();
@@ -206,7 +207,7 @@ impl Board<'_, '_> {
         Act::Leave
     }
 
-    /// Opens a question, or takes the line that was typed and goes on.
+    /// Opens a question; from a line, which was taken while it was typed, goes on.
     fn enter(&mut self, at: usize) {
         let question = self.setup.question(at);
         let alternatives = self.alternatives();
@@ -221,21 +222,10 @@ impl Board<'_, '_> {
                     // What is offered may be refused too: typing nothing does not help then.
                     self.say_bad("This will not do yet: see why below it.");
                 } else {
-                    let accepted = self.accept(at);
-                    self.done(accepted);
                     self.step(1);
                 }
             }
             _ => self.open = Open::Editor(Lines::new(&self.editable(at))),
-        }
-    }
-
-    /// Takes what a line of text holds, which makes what was offered the user's own consent.
-    fn accept(&mut self, at: usize) -> Result<(), tinmold_notation::Finding> {
-        self.setup.end_typing();
-        match self.field.as_ref().filter(|(of, field)| *of == at && !field.is_fresh()) {
-            Some((_, field)) => self.setup.type_text(at, field.text()),
-            None => Ok(()),
         }
     }
 
@@ -276,7 +266,7 @@ impl Board<'_, '_> {
                     self.edit(|field| field.insert(line));
                 } else if self.setup.question(at).secret {
                     self.say_bad("This is one line, and several were pasted: nothing was taken.");
-                } else if self.setup.standing(at) == tinmold_project::setup::Standing::Yours {
+                } else if self.setup.standing(at) == Standing::Yours {
                     self.begin_lines(at, &text);
                 } else if matches!(self.setup.question(at).kind, Kind::Text | Kind::Texts) {
                     self.open = Open::Editor(Lines::new(&text));

@@ -86,8 +86,8 @@ struct Screen<'m, 'j> {
     places: Places,
     /// The answers and decisions for which the destination was looked at last.
     visited: Option<(SessionState, Choices)>,
-    /// The answers that were kept last.
-    kept: Option<SessionState>,
+    /// What was kept last.
+    kept: Option<String>,
     /// When something was wished for last: results may be on their way.
     wished: Instant,
 }
@@ -195,13 +195,12 @@ impl<'m> Screen<'m, '_> {
 
     /// Keeps what the user gave for the next time; returns true if there was something new.
     fn keep(&mut self) -> bool {
-        let state = self.board.setup.session().state();
-        let is_new = self.board.setup.is_changed() && self.kept.as_ref() != Some(&state);
+        let draft = draft_of(&self.board.setup);
+        let is_new = self.board.setup.is_changed() && self.kept != draft;
         if is_new {
-            let draft = draft_of(&self.board.setup);
             self.board.job.keep_draft(draft.as_deref());
             self.board.is_kept = draft.is_some();
-            self.kept = Some(state);
+            self.kept = draft;
         }
         is_new
     }
@@ -255,6 +254,7 @@ impl<'m> Screen<'m, '_> {
             board.press(KeyEvent::new(code, KeyModifiers::NONE), page)
         };
         self.board.is_touched = true;
+        let is_asked = matches!(self.board.open, Open::Asked(..));
         let at = (mouse.column, mouse.row).into();
         let in_outcome = self.places.outcome_area.contains(at);
         match mouse.kind {
@@ -262,6 +262,8 @@ impl<'m> Screen<'m, '_> {
             MouseEventKind::ScrollUp if in_outcome => self.board.scroll_by(-3),
             MouseEventKind::ScrollDown => return press(&mut self.board, KeyCode::Down, self.places.page),
             MouseEventKind::ScrollUp => return press(&mut self.board, KeyCode::Up, self.places.page),
+            // What is asked is decided, not clicked away.
+            MouseEventKind::Down(_) if is_asked => {}
             MouseEventKind::Down(MouseButton::Left) if in_outcome => self.board.side = Side::Outcome,
             MouseEventKind::Down(MouseButton::Left) if self.places.form_area.contains(at) => {
                 self.board.side = Side::Form;

@@ -11,7 +11,7 @@ use ratatui::style::Style;
 use ratatui::text::{Line, Span};
 use tinmold_mold::Kind;
 use tinmold_notation::Value;
-use tinmold_project::answers::AnswerSource;
+use tinmold_project::answers::{AnswerSource, display_label};
 use tinmold_project::setup::Standing;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
@@ -22,6 +22,9 @@ const INDENT: usize = 4;
 const SOURCE: usize = 11;
 /// The most lines of help below a question.
 const HELP: usize = 2;
+
+/// The most elements of a list that are named.
+const MOST_NAMED: usize = 3;
 
 /// A drawn line of the form: the row, the option of it, and the text.
 pub type FormLine = (usize, Option<usize>, Line<'static>);
@@ -219,10 +222,7 @@ fn shown(board: &Board<'_, '_>, question: usize, is_focus: bool, width: usize) -
         && *of == question
     {
         let (text, column) = match definition.secret {
-            true => {
-                let letters = field.text().graphemes(true).count();
-                ("•".repeat(letters), field.text()[..].graphemes(true).count().min(field.column()))
-            }
+            true => ("•".repeat(field.text().graphemes(true).count()), field.letters()),
             false => (safe(field.text()), field.column()),
         };
         // The end with the caret is shown of a text that is longer than its column.
@@ -241,37 +241,22 @@ fn shown(board: &Board<'_, '_>, question: usize, is_focus: bool, width: usize) -
             .collect();
         return (rest, Some(column.saturating_sub(skipped)));
     }
-    let text = match (&definition.kind, &board.setup.session().resolved()[question].value) {
-        _ if definition.secret => match board.setup.text(question).is_empty() {
-            true => "none".to_owned(),
-            false => "••••••••".to_owned(),
-        },
-        (Kind::OneOf(_), Value::Option(_, Some(at))) => definition.options[*at as usize].label.clone(),
-        (Kind::SomeOf(_), value) => ticked(board, question, value),
-        (Kind::Flag, Value::Flag(flag)) => if *flag { "yes" } else { "no" }.to_owned(),
-        (Kind::Texts, Value::List(all)) if all.len() > 3 && board.setup.rejected(question).is_none() => {
-            format!("{} of them", all.len())
+    let value = &board.setup.session().resolved()[question].value;
+    let text = match (definition.kind, value) {
+        _ if definition.secret && board.setup.text(question).is_empty() => String::new(),
+        _ if definition.secret => "••••••••".to_owned(),
+        _ if board.setup.rejected(question).is_some() => board.setup.text(question),
+        (Kind::SomeOf(_), Value::List(all)) if all.len() > MOST_NAMED => {
+            format!("{} of {}", all.len(), definition.options.len())
         }
-        _ => board.setup.text(question),
+        (Kind::Texts, Value::List(all)) if all.len() > MOST_NAMED => format!("{} of them", all.len()),
+        _ => display_label(board.setup.mold(), value),
     };
     let first = text.lines().next().unwrap_or("").to_owned();
     match text.lines().count() {
         0 => ("none".to_owned(), None),
         1 => (first, None),
         several => (format!("{first} … {several} lines"), None),
-    }
-}
-
-fn ticked(board: &Board<'_, '_>, question: usize, value: &Value) -> String {
-    let definition = board.setup.question(question);
-    let picked = board.setup.mold().picked(value);
-    if picked.is_empty() {
-        return "none".to_owned();
-    }
-    let labels: Vec<&str> = picked.iter().map(|at| definition.options[*at as usize].label.as_str()).collect();
-    match picked.len() > 3 {
-        true => format!("{} of {}", picked.len(), definition.options.len()),
-        false => labels.join(", "),
     }
 }
 

@@ -8,7 +8,6 @@ use crate::text::width::{cut, fit_width, wrap};
 use crate::ui::drawing::put_line;
 use crate::ui::setup::board::Board;
 use crate::ui::setup::field::Field;
-use crate::ui::setup::keys::CHOICES;
 use ratatui::Frame;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
@@ -46,7 +45,7 @@ pub fn few(board: &Board<'_, '_>, pane: Pane, row: usize, question: usize, curso
 }
 
 /// Returns the label and the note of an option.
-fn text_of(board: &Board<'_, '_>, question: usize, one: &Alternative) -> (String, String) {
+pub fn text_of(board: &Board<'_, '_>, question: usize, one: &Alternative) -> (String, String) {
     let definition = board.setup.question(question);
     if definition.kind == Kind::Flag {
         let label = if one.option == 0 { "yes" } else { "no" };
@@ -118,14 +117,11 @@ pub fn counts(pane: Pane, (added, removed, changed): (usize, usize, usize)) -> V
 
 /// Returns what may become of a file in the way, one a line.
 pub fn ways(board: &Board<'_, '_>, pane: Pane, row: usize, path: &str, cursor: usize) -> Vec<FormLine> {
-    let survey = board.survey.as_ref();
-    let file = survey.and_then(|survey| survey.in_the_way.iter().find(|file| file.path == path));
-    let most = if file.is_some_and(|file| file.may_be_aside) { 3 } else { 2 };
-    let all = CHOICES.into_iter().take(most).enumerate();
+    let all = board.ways(path).iter().enumerate();
     all.map(|(at, choice)| {
         let mark = if at == cursor { "      ▸ " } else { "        " };
         let style = if at == cursor { pane.theme.accent() } else { Style::new() };
-        let text = way(choice);
+        let text = way(*choice);
         let line = Line::from(vec![Span::styled(mark, pane.theme.accent()), Span::styled(text, style)]);
         (row, Some(at), line)
     })

@@ -1,5 +1,6 @@
 //! Drawing what comes out: the tree, and the file under the cursor; or what a row of another kind is about.
 
+use super::options::text_of;
 use super::{Pane, preview, tree};
 use crate::text::needs;
 use crate::text::steps::consent;
@@ -11,6 +12,7 @@ use ratatui::Frame;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
+use tinmold_project::setup::Alternative;
 use unicode_width::UnicodeWidthStr;
 
 /// Draws the pane.
@@ -52,9 +54,7 @@ fn told(pane: Pane, title: &str, text: &str) -> Vec<Line<'static>> {
 
 /// Says all that a step runs.
 fn step(board: &Board<'_, '_>, pane: Pane, name: &str) -> Vec<Line<'static>> {
-    let Some((step, ticked, lacks)) = board.steps().into_iter().find(|(step, ..)| step.name == name) else {
-        return Vec::new();
-    };
+    let Some((step, ticked, lacks)) = board.step_named(name) else { return Vec::new() };
     let word =
         if ticked { "It runs after the project is written:" } else { "It does not run. If ticked, it runs:" };
     let mut lines = told(pane, &step.label, word);
@@ -94,16 +94,14 @@ fn step(board: &Board<'_, '_>, pane: Pane, name: &str) -> Vec<Line<'static>> {
 }
 
 fn need(board: &Board<'_, '_>, pane: Pane, tool: &str) -> Vec<Line<'static>> {
-    let found = board.needs.iter().flatten().find(|(need, _)| need.tool == tool);
-    let Some((need, probe)) = found else { return Vec::new() };
+    let Some((need, probe)) = board.need(tool) else { return Vec::new() };
     let why = if need.why.is_empty() { String::new() } else { format!("It is for: {}\n\n", need.why) };
     let text = format!("{why}{}\n\nThe project can be written without it.", needs::line(need, probe));
     told(pane, &format!("{tool}: {}", needs::word(&probe.verdict)), &text)
 }
 
 fn in_the_way(board: &Board<'_, '_>, pane: Pane, path: &str) -> Vec<Line<'static>> {
-    let files = board.survey.iter().flat_map(|survey| &survey.in_the_way);
-    let Some(file) = files.into_iter().find(|file| file.path == path) else { return Vec::new() };
+    let Some(file) = board.in_the_way(path) else { return Vec::new() };
     let name = path.rsplit('/').next().unwrap_or(path);
     let both = format!(" To keep both writes the new one beside yours, as {name}.from-mold.");
     let both = if file.may_be_aside { both.as_str() } else { "" };
@@ -122,8 +120,7 @@ fn in_the_way(board: &Board<'_, '_>, pane: Pane, path: &str) -> Vec<Line<'static
 }
 
 fn uncovered(board: &Board<'_, '_>, pane: Pane, path: &str) -> Vec<Line<'static>> {
-    let all = board.survey.iter().flat_map(|survey| &survey.uncovered);
-    let Some(one) = all.into_iter().find(|one| one.path == path) else { return Vec::new() };
+    let Some(one) = board.uncovered(path) else { return Vec::new() };
     let next = match &one.line {
         Some(line) => format!(
             "With this line it is kept out:\n\n{}: {}\n\nNothing is written without it.",
@@ -137,9 +134,8 @@ fn uncovered(board: &Board<'_, '_>, pane: Pane, path: &str) -> Vec<Line<'static>
 /// Draws the tree, and below it the file under the cursor.
 fn project(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
     let theme = pane.theme;
-    let hovered = board.hovered().and_then(|option| Some((option, board.effects.get(&option)?)));
-    let (title, lines) = match hovered {
-        Some((option, effect)) => {
+    let (title, lines) = match board.effect() {
+        Some((one, effect)) => {
             let total = board.outcome.as_ref().map_or(0, |outcome| outcome.count());
             let (added, ..) = effect.counts();
             let stay = total.saturating_sub(effect.files.len() - added);
@@ -147,7 +143,7 @@ fn project(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane) {
                 true => "no file changes".to_owned(),
                 false => format!("{stay} as before"),
             };
-            (format!("{}: {changed}", taking(board, option)), tree::changes(board, pane, effect))
+            (format!("{}: {changed}", taking(board, &one)), tree::changes(board, pane, effect))
         }
         None => ("What comes out".to_owned(), tree::whole(board, pane)),
     };
@@ -199,13 +195,7 @@ fn below(area: Rect, lines: u16) -> Rect {
 }
 
 /// Says which option the tree is about.
-fn taking(board: &Board<'_, '_>, option: u16) -> String {
-    let (options, at) = board.offered();
-    let taken = options.get(at).is_some_and(|one| one.taken);
-    let Some(question) = board.question().map(|at| board.setup.question(at)) else { return String::new() };
-    let label = match question.options.get(option as usize) {
-        Some(option) => option.label.clone(),
-        None => if option == 0 { "yes" } else { "no" }.to_owned(),
-    };
-    if taken { format!("Without {label}") } else { format!("With {label}") }
+fn taking(board: &Board<'_, '_>, one: &Alternative) -> String {
+    let label = board.question().map_or_else(String::new, |question| text_of(board, question, one).0);
+    if one.taken { format!("Without {label}") } else { format!("With {label}") }
 }

@@ -25,11 +25,10 @@ pub fn text(board: &Board<'_, '_>, pane: Pane, width: usize, row: &Row, is_focus
             (format!("… {} ({what})", count(*number, "detail")), style)
         }
         Row::Need(tool) => {
-            let found = board.needs.iter().flatten().find(|(need, _)| need.tool == *tool);
-            let word = found.map_or("", |(_, probe)| needs::word(&probe.verdict));
+            let word = board.need(tool).map_or("", |(_, probe)| needs::word(&probe.verdict));
             (format!("! {tool}: {word}"), theme.changed())
         }
-        Row::Step(name) => match board.steps().into_iter().find(|(step, ..)| step.name == *name) {
+        Row::Step(name) => match board.step_named(name) {
             Some((step, ticked, lacks)) => {
                 let why = lacks.map_or_else(String::new, |tool| format!("  lacks {tool}"));
                 let label = cut(&step.label, width.saturating_sub(2 + why.width()));
@@ -44,8 +43,7 @@ pub fn text(board: &Board<'_, '_>, pane: Pane, width: usize, row: &Row, is_focus
             (format!("{}  {choice}", fit_width(path, room)), style)
         }
         Row::Uncovered(path) => {
-            let one = board.survey.iter().flat_map(|survey| &survey.uncovered).find(|one| one.path == *path);
-            let text = match one.and_then(|one| one.line.as_ref()) {
+            let text = match board.uncovered(path).and_then(|one| one.line.as_ref()) {
                 Some(line) => {
                     format!("{} add {} to {}", tick(board.accepted.contains(path)), line.line, line.file)
                 }
@@ -59,8 +57,7 @@ pub fn text(board: &Board<'_, '_>, pane: Pane, width: usize, row: &Row, is_focus
 
 /// Returns what was found of a tool, and how to get it.
 pub fn need(board: &Board<'_, '_>, tool: &str) -> String {
-    let found = board.needs.iter().flatten().find(|(need, _)| need.tool == tool);
-    found.map_or_else(String::new, |(need, probe)| needs::line(need, probe))
+    board.need(tool).map_or_else(String::new, |(need, probe)| needs::line(need, probe))
 }
 
 /// Returns what becomes of a file in the way, in a word.
