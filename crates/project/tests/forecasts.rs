@@ -130,7 +130,8 @@ fn previews_are_what_is_written_and_every_byte_of_them_has_an_origin() {
             let bytes = &written[&file.path];
             assert!(bytes[..bytes.len() - 4] == *text.as_bytes(), "{name} {}", file.path);
             assert_eq!((file.bytes as usize, file.lines), (text.len(), Some(text.lines().count())));
-            let Some(trace) = preview.trace else { continue };
+            let Some(trace) = forecast.trace(&answers, &outcome, &file.path).unwrap() else { continue };
+            assert!(trace.text == text.as_bytes(), "{name} {}", file.path);
             let mut end = 0;
             for run in &trace.runs {
                 assert!(run.bytes.start >= end && run.bytes.end <= text.len(), "{name} {}", file.path);

@@ -205,7 +205,7 @@ fn bytes_and_lines_of_a_question_are_marked() {
     let answers = setup.session().preview();
     let all = outcome(&forecast, &setup);
     let marked = |key: &str, path: &str| {
-        let trace = forecast.preview(&answers, &all, path).unwrap().unwrap().trace.unwrap();
+        let trace = forecast.trace(&answers, &all, path).unwrap().unwrap();
         let names = dependents(setup.session(), at(&mold, key));
         let marks = FileMarks::of(&trace, &names);
         let texts: Vec<String> = marks

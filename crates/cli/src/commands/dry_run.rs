@@ -13,7 +13,7 @@ use std::io::IsTerminal;
 use std::path::Path;
 use tinmold_mold::Owner;
 use tinmold_notation::did_you_mean;
-use tinmold_project::plan::{EntryKind, Plan, Rendered};
+use tinmold_project::plan::{EntryKind, Plan};
 use tinmold_project::review;
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::{FileState, Inspection, cover, inspect};
@@ -84,12 +84,7 @@ fn left_out(plan: &Plan<'_>, detail: bool) -> String {
 
 /// One file as it would be; none if no such file would be written.
 fn bytes(plan: &Plan<'_>, path: &str) -> Option<Vec<u8>> {
-    let entry = plan.entries.iter().find(|entry| entry.path == path)?;
-    let mut bytes = Vec::new();
-    match plan.render(entry, &mut bytes) {
-        Ok(Rendered::Bytes) => Some(bytes),
-        _ => Some(plan.mold.package.files[plan.body(entry).file].read().ok()?.into_owned()),
-    }
+    plan.content(plan.entries.iter().find(|entry| entry.path == path)?).ok()
 }
 
 /// Returns the text of a file as it would be, for people.

@@ -1,7 +1,6 @@
 //! The files that come out.
 
 use std::sync::Arc;
-use tinmold_notation::Trace;
 
 /// A file, link or empty folder that comes out.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -45,8 +44,6 @@ pub struct Preview {
     pub text: Option<String>,
     /// Its text before the change, for a file of the project that changes.
     pub before: Option<String>,
-    /// Where the text comes from, if it is rendered.
-    pub trace: Option<Trace>,
 }
 
 impl Outcome {

@@ -5,6 +5,7 @@ use super::forecast::{file, preview};
 use crate::fit::Fitting;
 use crate::plan::PlanError;
 use std::hash::{DefaultHasher, Hash, Hasher};
+use tinmold_notation::Trace;
 
 /// Returns the files that a fit adds and changes.
 ///
@@ -12,12 +13,7 @@ use std::hash::{DefaultHasher, Hash, Hasher};
 /// What [`crate::plan::Plan::render`] returns.
 pub fn outcome_of_fitting(fitting: &Fitting<'_>) -> Result<Outcome, PlanError> {
     let plan = &fitting.plan;
-    let (mut rendering, mut buffer) = (plan.rendering(), Vec::new());
-    let mut files = Vec::with_capacity(plan.entries.len() + fitting.changes.len());
-    for entry in &plan.entries {
-        let rendered = rendering.render(entry, &mut buffer)?;
-        files.push(file(plan, entry, &rendered, &buffer)?);
-    }
+    let mut files = plan.map_rendered(|entry, rendered, bytes| Ok(file(plan, entry, rendered, bytes)?))?;
     files.extend(fitting.changes.iter().map(|change| {
         let mut hasher = DefaultHasher::new();
         change.after.hash(&mut hasher);
@@ -39,9 +35,16 @@ pub fn outcome_of_fitting(fitting: &Fitting<'_>) -> Result<Outcome, PlanError> {
 pub fn preview_of_fitting(fitting: &Fitting<'_>, path: &str) -> Result<Option<Preview>, PlanError> {
     if let Some(change) = fitting.changes.iter().find(|change| change.path == path) {
         let (text, before) = (Some(change.after.clone()), Some(change.before.clone()));
-        return Ok(Some(Preview { text, before, trace: None }));
+        return Ok(Some(Preview { text, before }));
     }
     let plan = &fitting.plan;
     let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else { return Ok(None) };
     preview(plan, entry).map(Some)
+}
+
+/// Returns where the text of a file that a fit adds comes from; `None` for any other.
+#[must_use]
+pub fn trace_of_fitting(fitting: &Fitting<'_>, path: &str) -> Option<Trace> {
+    let entry = fitting.plan.entries.iter().find(|entry| entry.path == path)?;
+    fitting.plan.trace(entry)
 }

@@ -8,8 +8,7 @@ use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::sync::{Arc, Mutex, PoisonError};
 use tinmold_mold::{Mold, PackageError};
-use tinmold_notation::{NameId, sort_findings};
-use tinmold_platform::parallel;
+use tinmold_notation::{NameId, Trace};
 
 /// The most results that are remembered.
 const MOST_KNOWN: usize = 200_000;
@@ -82,28 +81,31 @@ impl<'m> Forecast<'m> {
         is_cancelled: &(dyn Fn() -> bool + Sync),
     ) -> Result<Option<HashMap<usize, Group>>, PlanError> {
         let plan = Plan::of_files(self.mold, answers, &self.limits, files.iter().copied())?;
-        let tools = || (plan.rendering(), Vec::new());
-        let results = parallel::map_with(&plan.entries, tools, |(rendering, buffer), _, entry| {
-            if is_cancelled() {
-                return Ok(None);
-            }
-            let rendered = rendering.render(entry, buffer)?;
-            Ok(Some(file(&plan, entry, &rendered, buffer)?))
-        });
-        let (mut groups, mut findings, mut cancelled) = (HashMap::<_, Group>::new(), Vec::new(), false);
-        for (entry, result) in plan.entries.iter().zip(results) {
-            match result {
-                Ok(Some(file)) => groups.entry(entry.body).or_default().push(file),
-                Ok(None) => cancelled = true,
-                Err(PlanError::Faulty(found)) => findings.extend(found),
-                Err(other) => return Err(other),
-            }
+        let files = plan.map_rendered(|entry, rendered, bytes| match is_cancelled() {
+            true => Ok(None),
+            false => Ok(Some(file(&plan, entry, rendered, bytes)?)),
+        })?;
+        let mut groups = HashMap::<_, Group>::new();
+        for (entry, file) in plan.entries.iter().zip(files) {
+            let Some(file) = file else { return Ok(None) };
+            groups.entry(entry.body).or_default().push(file);
         }
-        if !findings.is_empty() {
-            sort_findings(&mut findings);
-            return Err(PlanError::Faulty(findings));
-        }
-        Ok((!cancelled).then_some(groups))
+        Ok(Some(groups))
+    }
+
+    /// Calls `look` with the plan and the entry of the file at `path`; `None` if there is none.
+    fn entry<T>(
+        &self,
+        answers: &Answers,
+        outcome: &Outcome,
+        path: &str,
+        look: impl FnOnce(&Plan<'m>, &Entry<'m>) -> Result<T, PlanError>,
+    ) -> Result<Option<T>, PlanError> {
+        let found = outcome.groups.iter().position(|group| group.iter().any(|file| file.path == path));
+        let Some(at) = found else { return Ok(None) };
+        let plan = Plan::of_files(self.mold, answers, &self.limits, [at])?;
+        let entry = plan.entries.iter().find(|entry| entry.path == path);
+        entry.map(|entry| look(&plan, entry)).transpose()
     }
 
     /// Returns the content of the file at `path` for these answers; `None` if there is none.
@@ -116,11 +118,20 @@ impl<'m> Forecast<'m> {
         outcome: &Outcome,
         path: &str,
     ) -> Result<Option<Preview>, PlanError> {
-        let found = outcome.groups.iter().position(|group| group.iter().any(|file| file.path == path));
-        let Some(at) = found else { return Ok(None) };
-        let plan = Plan::of_files(self.mold, answers, &self.limits, [at])?;
-        let Some(entry) = plan.entries.iter().find(|entry| entry.path == path) else { return Ok(None) };
-        preview(&plan, entry).map(Some)
+        self.entry(answers, outcome, path, preview)
+    }
+
+    /// Returns where the text of the file at `path` comes from; `None` if it is not rendered.
+    ///
+    /// # Errors
+    /// What [`Plan::new`] returns.
+    pub fn trace(
+        &self,
+        answers: &Answers,
+        outcome: &Outcome,
+        path: &str,
+    ) -> Result<Option<Trace>, PlanError> {
+        Ok(self.entry(answers, outcome, path, |plan, entry| Ok(plan.trace(entry)))?.flatten())
     }
 
     /// Returns the files, by path, whose place or content may depend on one of these names.
@@ -135,17 +146,12 @@ impl<'m> Forecast<'m> {
     }
 }
 
-/// Returns the content of an entry, with where it comes from.
+/// Returns the content of an entry.
 pub(super) fn preview(plan: &Plan<'_>, entry: &Entry<'_>) -> Result<Preview, PlanError> {
     if matches!(entry.kind, EntryKind::Folder | EntryKind::Link(_)) {
         return Ok(Preview::default());
     }
-    let mut bytes = Vec::new();
-    if let Rendered::AsIs = plan.render(entry, &mut bytes)? {
-        bytes = plan.mold.package.files[plan.body(entry).file].read()?.into_owned();
-    }
-    let trace = plan.trace(entry).filter(|trace| trace.text == bytes);
-    Ok(Preview { text: String::from_utf8(bytes).ok(), before: None, trace })
+    Ok(Preview { text: String::from_utf8(plan.content(entry)?).ok(), before: None })
 }
 
 /// Returns an entry as it comes out.

@@ -77,32 +77,58 @@ impl Plan<'_> {
         Err(Finding::new(self.mold.path_of(file), span, codes::MALFORMED_OUTPUT, message, help))
     }
 
-    /// Returns the number of bytes of every entry, in the entries' order.
+    /// Returns the bytes of an entry, also where they are those of the body file.
+    ///
+    /// # Errors
+    /// What [`Plan::render`] returns.
+    pub fn content(&self, entry: &Entry<'_>) -> Result<Vec<u8>, PlanError> {
+        let mut bytes = Vec::new();
+        if let Rendered::AsIs = self.render(entry, &mut bytes)? {
+            bytes = self.mold.package.files[self.body(entry).file].read()?.into_owned();
+        }
+        Ok(bytes)
+    }
+
+    /// Renders every entry, and returns what `each` makes of it and of its bytes, in the entries' order.
     ///
     /// # Errors
     /// Every mistake that rendering meets.
-    pub fn sizes(&self) -> Result<Vec<u64>, PlanError> {
+    pub(crate) fn map_rendered<T: Send>(
+        &self,
+        each: impl Fn(&Entry<'_>, &Rendered, &[u8]) -> Result<T, PlanError> + Sync + Send,
+    ) -> Result<Vec<T>, PlanError> {
         let tools = || (self.rendering(), Vec::new());
         let results = parallel::map_with(&self.entries, tools, |(rendering, buffer), _, entry| {
-            rendering.render(entry, buffer).map(|rendered| match rendered {
-                Rendered::Bytes => buffer.len() as u64,
-                Rendered::AsIs => self.mold.package.files[self.body(entry).file].len(),
-            })
+            let rendered = rendering.render(entry, buffer)?;
+            each(entry, &rendered, buffer)
         });
-        let mut sizes = Vec::with_capacity(results.len());
+        let mut all = Vec::with_capacity(results.len());
         let mut findings = Vec::new();
         for result in results {
             match result {
-                Ok(size) => sizes.push(size),
+                Ok(one) => all.push(one),
                 Err(PlanError::Faulty(found)) => findings.extend(found),
                 Err(other) => return Err(other),
             }
         }
         if findings.is_empty() {
-            return Ok(sizes);
+            return Ok(all);
         }
         tinmold_notation::sort_findings(&mut findings);
         Err(PlanError::Faulty(findings))
+    }
+
+    /// Returns the number of bytes of every entry, in the entries' order.
+    ///
+    /// # Errors
+    /// Every mistake that rendering meets.
+    pub fn sizes(&self) -> Result<Vec<u64>, PlanError> {
+        self.map_rendered(|entry, rendered, bytes| {
+            Ok(match rendered {
+                Rendered::Bytes => bytes.len() as u64,
+                Rendered::AsIs => self.mold.package.files[self.body(entry).file].len(),
+            })
+        })
     }
 }
 

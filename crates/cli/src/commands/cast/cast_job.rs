@@ -7,7 +7,7 @@ use crate::text::diff::difference;
 use crate::text::style::count;
 use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;
-use tinmold_notation::NameId;
+use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
 use tinmold_project::outcome::{Forecast, Outcome, Preview};
 use tinmold_project::plan::PlanError;
@@ -50,6 +50,10 @@ impl Job for CastJob<'_> {
 
     fn preview(&self, answers: &Answers, outcome: &Outcome, path: &str) -> Result<Option<Preview>, Failure> {
         self.forecast.preview(answers, outcome, path).map_err(|error| self.failed(error))
+    }
+
+    fn trace(&self, answers: &Answers, outcome: &Outcome, path: &str) -> Result<Option<Trace>, Failure> {
+        self.forecast.trace(answers, outcome, path).map_err(|error| self.failed(error))
     }
 
     fn using(&self, outcome: &Outcome, names: &[NameId]) -> Vec<String> {

@@ -6,10 +6,10 @@ use crate::failure::{self, Failure};
 use crate::state;
 use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;
-use tinmold_notation::NameId;
+use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
 use tinmold_project::fit::OnClash;
-use tinmold_project::outcome::{Outcome, Preview, outcome_of_fitting, preview_of_fitting};
+use tinmold_project::outcome::{Outcome, Preview, outcome_of_fitting, preview_of_fitting, trace_of_fitting};
 use tinmold_project::plan::PlanError;
 use tinmold_project::preflight::Probe;
 use tinmold_project::write::Choice;
@@ -53,6 +53,10 @@ impl Job for FitScreen<'_, '_> {
     fn preview(&self, answers: &Answers, _: &Outcome, path: &str) -> Result<Option<Preview>, Failure> {
         let fitting = self.job.fitting(answers, self.clash)?;
         preview_of_fitting(&fitting, path).map_err(|error| self.failed(error))
+    }
+
+    fn trace(&self, answers: &Answers, _: &Outcome, path: &str) -> Result<Option<Trace>, Failure> {
+        Ok(trace_of_fitting(&self.job.fitting(answers, self.clash)?, path))
     }
 
     fn using(&self, outcome: &Outcome, _: &[NameId]) -> Vec<String> {

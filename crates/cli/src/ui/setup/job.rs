@@ -4,7 +4,7 @@ use crate::failure::Failure;
 use std::collections::BTreeMap;
 use std::path::PathBuf;
 use tinmold_mold::Need;
-use tinmold_notation::NameId;
+use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
 use tinmold_project::outcome::{Outcome, Preview};
 use tinmold_project::preflight::Probe;
@@ -29,6 +29,8 @@ pub trait Job: Sync {
     ) -> Result<Option<Outcome>, Failure>;
     /// Returns the content of a file that comes out.
     fn preview(&self, answers: &Answers, outcome: &Outcome, path: &str) -> Result<Option<Preview>, Failure>;
+    /// Returns where the text of a file that comes out is from; `None` if it is not rendered.
+    fn trace(&self, answers: &Answers, outcome: &Outcome, path: &str) -> Result<Option<Trace>, Failure>;
     /// Returns the files that one of these names may matter to.
     fn using(&self, outcome: &Outcome, names: &[NameId]) -> Vec<String>;
     /// Looks at the destination, and at the steps that would run, with what is decided so far.

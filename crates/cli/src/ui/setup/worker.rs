@@ -145,7 +145,10 @@ fn forecast(
         Some((answers, outcome, _)) => Some(job.preview(answers, outcome, &path)?.unwrap_or_default()),
         None => None,
     };
-    let marks = preview.trace.as_ref().map(|trace| FileMarks::of(trace, &wish.names)).unwrap_or_default();
+    let trace = job.trace(&wish.answers, &now, &path)?;
+    // Marks are of use only in the very text that they are made of.
+    let trace = trace.filter(|trace| preview.text.as_ref().is_some_and(|text| text.as_bytes() == trace.text));
+    let marks = trace.map(|trace| FileMarks::of(&trace, &wish.names)).unwrap_or_default();
     let mut shown = Shown { path, now: preview, then, marks, ..Shown::default() };
     shown.difference = difference(&shown);
     if !send(Found::File(wish.number, Some(Box::new(shown.clone())))) || is_void() {
@@ -216,8 +219,10 @@ fn path(
     let mut using = job.using(now, &wish.names);
     using.sort_by_key(|path| rank(path));
     for path in using.into_iter().take(MOST_LOOKED) {
-        let trace = job.preview(&wish.answers, now, &path)?.and_then(|preview| preview.trace);
-        if trace.is_some_and(|trace| FileMarks::of(&trace, &wish.names) != FileMarks::default()) {
+        if job
+            .trace(&wish.answers, now, &path)?
+            .is_some_and(|trace| FileMarks::of(&trace, &wish.names) != FileMarks::default())
+        {
             return Ok(Some(path));
         }
     }
