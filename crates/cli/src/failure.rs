@@ -3,7 +3,7 @@
 use crate::exit::Exit;
 use crate::text::findings;
 use crate::text::steps::consent;
-use crate::text::style::{BOLD, ERROR, FAINT, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, plain, safe};
 use std::fmt::Write;
 use std::path::Path;
 use tinmold_mold::{MoldError, Package, PackageError, built_in_names};
@@ -64,7 +64,7 @@ impl Failure {
 
     /// Returns its lines without colours.
     pub fn lines(&self) -> Vec<String> {
-        anstream::adapter::strip_str(&self.text).to_string().lines().map(str::to_owned).collect()
+        plain(&self.text).lines().map(str::to_owned).collect()
     }
 
     /// Prints it to standard error.

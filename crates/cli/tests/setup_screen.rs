@@ -251,13 +251,14 @@ fn files_that_are_there_are_decided_together_and_steps_of_the_mold_told_with_the
     // What came after the decision is not overwritten unseen.
     place.write("q/own", "x");
     let mut terminal = place.terminal_with(&["cast", "./m", "q"], (100, 30), &[]);
-    terminal.sees("What comes out").types(WRITE).sees("Write it?");
+    terminal.sees("What comes out").types("harbor").sees("yours").types(WRITE).sees("Write it?");
     place.write("q/a", "came since\n");
-    terminal.types("\r").sees("nothing was written");
+    terminal.types("\r").sees("Your answers are kept").sees("nothing was written");
     assert_eq!((terminal.ends(), place.read("q/a")), (4, "came since\n".into()));
     // A write that fails loses no answer, and an archive that is there is told before.
     let mut terminal = place.terminal_with(&["cast", "./m", "q/a/b"], (100, 30), &[]);
-    terminal.sees("What comes out").types("harbor").types(WRITE).sees("Nothing can be written").types("\x03");
+    terminal.sees("Go on with these answers").types("\r").sees("harbor").types(WRITE);
+    terminal.sees("Nothing can be written").types("\x03");
     assert_eq!(terminal.ends(), 130);
     place.write("z.zip", "x");
     let mut terminal = place.terminal_with(&["cast", "./m", "--archive", "z.zip"], (100, 30), &[]);

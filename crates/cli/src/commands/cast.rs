@@ -5,6 +5,7 @@ use crate::args::{CastArgs, IfPresent};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::flow::answer_sources::{self, Person};
+use crate::flow::asked::Asked;
 use crate::flow::background_check::BackgroundCheck;
 use crate::flow::finishing::{Finished, run_chosen};
 use crate::flow::interview::{check_answers, final_answers};
@@ -18,7 +19,6 @@ use crate::stop::Stop;
 use crate::text::needs;
 use crate::text::style::safe;
 use crate::ui::Interface;
-use asking::Asked;
 pub use cast_job::survey_of;
 use picking::resolve;
 use std::fs;
@@ -48,12 +48,6 @@ pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
             // From the form back to the list that it came from.
             Err(Stop::Back) if picker.is_some() => {}
             Err(Stop::Back) => return Err(Stop::Left),
-            Err(Stop::Failed(failure)) => {
-                if state::draft(&mold, "").is_some() && interface == Some(Interface::Screen) {
-                    say!("Your answers are kept: the same command offers them again.");
-                }
-                return Err(Stop::Failed(failure));
-            }
             ended => return ended,
         }
     }
@@ -71,20 +65,14 @@ fn one(
     let cast = Cast::new(args, global, settings, mold, interface.is_some())?;
     let mut session = cast.session(person)?;
     let asked = cast.ask(&mut session, interface)?;
-    // A dry run shows no secret and makes none.
-    let answers = if args.dry_run { cast.previewed(&session)? } else { cast.answers(session)? };
-    let plan = cast.plan(&answers)?;
-    let texts = ClosingTexts::new(&plan).map_err(|finding| cast.faulty(finding))?;
     if args.dry_run {
+        // A dry run shows no secret and makes none.
+        let answers = cast.previewed(&session)?;
+        let plan = cast.plan(&answers)?;
+        ClosingTexts::new(&plan).map_err(|finding| cast.faulty(finding))?;
         return Ok(dry_run::run(args, global, &plan, &cast.folder(&answers)?)?);
     }
-    let steps = cast.steps(&plan, asked.ticked())?;
-    if let Asked::OnScreen(decision) = &asked
-        && decision.vouch
-    {
-        state::store_vouched(&steps.digest, &steps.origin);
-    }
-    let summary = cast.write(&plan, &asked)?;
+    let Written { answers, texts, steps, summary } = asked.kept(cast.written(session, &asked))?;
     if cast.archive.is_none() {
         state::store_own(&summary.path, &mold.package.origin);
     }
@@ -92,6 +80,14 @@ fn one(
     cast.save_state(&answers)?;
     let finished = cast.run_steps(&steps, &summary);
     Ok(cast.report(&answers, &texts, &summary, finished.as_ref()))
+}
+
+/// A project that is written, and what is left to do with it.
+struct Written {
+    answers: Answers,
+    texts: ClosingTexts,
+    steps: StepChoice,
+    summary: WriteSummary,
 }
 
 /// A cast, with all that its steps need.
@@ -187,6 +183,21 @@ impl<'a> Cast<'a> {
             (None, None) => {}
         }
         Ok(steps)
+    }
+
+    /// Writes the project as it was decided.
+    fn written(&self, session: Session<'_>, asked: &Asked) -> Result<Written, Stop> {
+        let answers = self.answers(session)?;
+        let plan = self.plan(&answers)?;
+        let texts = ClosingTexts::new(&plan).map_err(|finding| self.faulty(finding))?;
+        let steps = self.steps(&plan, asked.ticked())?;
+        if let Asked::OnScreen(decision) = asked
+            && decision.vouch
+        {
+            state::store_vouched(&steps.digest, &steps.origin);
+        }
+        let summary = self.write(&plan, asked)?;
+        Ok(Written { answers, texts, steps, summary })
     }
 
     /// Decides about files in the way, and writes.

@@ -5,6 +5,7 @@ use crate::args::{FitArgs, Format};
 use crate::exit::Exit;
 use crate::failure::{self, Failure, of_fit, of_mismatch};
 use crate::flow::answer_sources::{self, Person};
+use crate::flow::asked::Asked;
 use crate::flow::conflicts;
 use crate::flow::conflicts::Decider;
 use crate::flow::interview::{Draft, check_answers, final_answers, interview, require_answers};
@@ -17,7 +18,7 @@ use crate::stop::Stop;
 use crate::text::diff::InTheWay;
 use crate::text::fit_report::FitReport;
 use crate::text::style::{BOLD, FAINT, count, result, result_json, safe};
-use crate::ui::setup::{Decision, Left, set_up};
+use crate::ui::setup::{Left, set_up};
 use crate::ui::{Dialogue, Interface, ReviewView};
 use fit_job::{FitScreen, VALUES};
 use project::Project;
@@ -59,37 +60,15 @@ pub fn run(args: &FitArgs, global: GlobalOptions) -> Result<Exit, Stop> {
 /// Fits a part.
 fn one(job: &FitJob<'_>, interface: Option<Interface>) -> Result<Exit, Stop> {
     let mut session = job.session(interface.is_some())?;
-    let asked = job.ask(&mut session, interface)?;
-    // A dry run shows no secret and makes none.
-    let answers = if job.args.dry_run { job.previewed(&session)? } else { job.answers(session)? };
-    let fitting = job.fitting(&answers, asked.clash)?;
-    let mut inspection = job.inspect(&fitting)?;
+    let (asked, clash) = job.ask(&mut session, interface)?;
     if job.args.dry_run {
-        return Ok(job.print_plan(&fitting, &inspection));
+        // A dry run shows no secret and makes none.
+        let fitting = job.fitting(&job.previewed(&session)?, clash)?;
+        return Ok(job.print_plan(&fitting, &job.inspect(&fitting)?));
     }
-    job.require_places(&fitting, interface.is_some())?;
-    let next = job.report_of(&fitting).next(&answers).map_err(|finding| job.faulty(finding))?;
-    let fit = job.write(&fitting, &mut inspection, asked.decider())?;
+    let exit = asked.kept(job.fitted(session, &asked, clash))?;
     state::store_draft(&job.part.mold, &job.part.name, None);
-    Ok(job.report(&fitting, &inspection, &fit, &next))
-}
-
-/// What was decided before the write.
-struct Asked {
-    clash: OnClash,
-    /// The decision on the screen; none where there is no screen.
-    decision: Option<Box<Decision>>,
-    in_lines: bool,
-}
-
-impl Asked {
-    fn decider(&self) -> Decider<'_> {
-        match &self.decision {
-            Some(decision) => Decider::Decided(decision),
-            None if self.in_lines => Decider::Lines,
-            None => Decider::Nobody,
-        }
-    }
+    Ok(exit)
 }
 
 /// A fit, with all that its steps need.
@@ -167,17 +146,17 @@ impl<'a> FitJob<'a> {
     }
 
     /// Asks until the user decides to write. Without a user, fails if an answer is missing.
-    fn ask(&self, session: &mut Session<'a>, interface: Option<Interface>) -> Result<Asked, Stop> {
+    fn ask(&self, session: &mut Session<'a>, interface: Option<Interface>) -> Result<(Asked, OnClash), Stop> {
         let clash = self.args.if_present.map(|choice| on_clash(choice.into())).unwrap_or_default();
         match interface {
             None => {
                 require_answers(session, self.args.answers.unattended)?;
                 self.use_recorded_day(session)?;
-                Ok(Asked { clash, decision: None, in_lines: false })
+                Ok((Asked::Nobody, clash))
             }
             Some(Interface::Lines) => {
                 let clash = self.ask_in_lines(session, clash)?;
-                Ok(Asked { clash, decision: None, in_lines: true })
+                Ok((Asked::InLines(Vec::new()), clash))
             }
             Some(Interface::Screen) => self.ask_on_screen(session, clash),
         }
@@ -203,11 +182,11 @@ impl<'a> FitJob<'a> {
         Ok(on_clash(reply.choice))
     }
 
-    fn ask_on_screen(&self, session: &mut Session<'a>, clash: OnClash) -> Result<Asked, Stop> {
+    fn ask_on_screen(&self, session: &mut Session<'a>, clash: OnClash) -> Result<(Asked, OnClash), Stop> {
         self.use_recorded_day(session)?;
-        // Where nothing is to be asked and nothing to be done, there is nothing to look at.
+        // Where nothing is to be asked and nothing to be done, there is nothing to look at. The user is there.
         if session.next().is_none() && self.draft(session, clash)?.is_nothing {
-            return Ok(Asked { clash, decision: None, in_lines: false });
+            return Ok((Asked::InLines(Vec::new()), clash));
         }
         let screen = FitScreen { job: self, clash };
         let has_list = self.args.part.is_none();
@@ -222,9 +201,20 @@ impl<'a> FitJob<'a> {
                     print_settings(&self.part.mold, &self.part.name, session);
                 }
                 let clash = decision.choices.get(VALUES).map_or(clash, |choice| on_clash(*choice));
-                Ok(Asked { clash, decision: Some(decision), in_lines: false })
+                Ok((Asked::OnScreen(decision), clash))
             }
         }
+    }
+
+    /// Fits the part as it was decided.
+    fn fitted(&self, session: Session<'_>, asked: &Asked, clash: OnClash) -> Result<Exit, Stop> {
+        let answers = self.answers(session)?;
+        let fitting = self.fitting(&answers, clash)?;
+        let mut inspection = self.inspect(&fitting)?;
+        self.require_places(&fitting, !matches!(asked, Asked::Nobody))?;
+        let next = self.report_of(&fitting).next(&answers).map_err(|finding| self.faulty(finding))?;
+        let fit = self.write(&fitting, &mut inspection, asked.decider())?;
+        Ok(self.report(&fitting, &inspection, &fit, &next))
     }
 
     /// Uses the day of an earlier fit with these answers, so that fitting again changes nothing.

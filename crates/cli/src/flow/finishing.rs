@@ -6,7 +6,7 @@ use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::state;
 use crate::text::steps::shell;
-use crate::text::style::{BOLD, ERROR, FAINT, GOOD, WARN, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, WARN, plain, safe};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::collections::BTreeMap;
 use std::io::IsTerminal;
@@ -125,7 +125,7 @@ impl StepObserver for View {
 
     fn line(&mut self, _: &OfferedStep, line: &[u8]) {
         let text = String::from_utf8_lossy(line);
-        let text = safe(anstream::adapter::strip_str(&text).to_string().trim_end());
+        let text = safe(plain(&text).trim_end());
         match &self.bar {
             Some(bar) => bar.set_message(text),
             None if self.global.verbose && !self.global.quiet => say!("  {text}"),
@@ -166,7 +166,7 @@ impl View {
         say!("{ERROR}failed{ERROR:#}   {}: {}", safe(&step.label), safe(&ended.to_string()));
         if !self.global.verbose {
             for line in &report.last {
-                say!("  {FAINT}{}{FAINT:#}", safe(&anstream::adapter::strip_str(line).to_string()));
+                say!("  {FAINT}{}{FAINT:#}", safe(&plain(line)));
             }
         }
         if let Some(log) = &report.log {

@@ -1,6 +1,7 @@
 //! The steps that `cast`, `fit` and their relatives share: fetching, asking, deciding, finishing.
 
 pub mod answer_sources;
+pub mod asked;
 pub mod background_check;
 pub mod conflicts;
 pub mod fetch;

@@ -22,18 +22,13 @@ pub struct Layout<'a> {
 pub fn whole(review: &Review, layout: &Layout<'_>) -> String {
     let mut out = settings(&review.settings);
     let _ = writeln!(out, "\n{BOLD}{}{BOLD:#} {FAINT}({}){FAINT:#}", layout.title, layout.extent);
-    out += &files(review, true);
+    let entries: Vec<(&str, String)> =
+        review.changes.iter().map(|change| (change.path.as_str(), note(change, review.is_new))).collect();
+    out += &tree::draw(&review.destination.display().to_string(), &entries, true, usize::MAX);
     out += &if review.is_new { String::new() } else { already_there(&review.changes) };
     out += layout.details;
     out += &needs::lacking(&review.lacking);
     out + &review.steps.as_ref().map_or_else(String::new, steps::offered)
-}
-
-/// Draws the tree of what is written.
-pub fn files(review: &Review, plain: bool) -> String {
-    let entries: Vec<(&str, String)> =
-        review.changes.iter().map(|change| (change.path.as_str(), note(change, review.is_new))).collect();
-    tree::draw(&review.destination.display().to_string(), &entries, plain, usize::MAX)
 }
 
 fn note(change: &FileChange, is_new: bool) -> String {

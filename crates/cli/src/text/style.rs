@@ -34,6 +34,11 @@ pub fn safe(text: &str) -> String {
     out
 }
 
+/// Returns a text without its colours.
+pub fn plain(text: &str) -> String {
+    anstream::adapter::strip_str(text).to_string()
+}
+
 /// Returns a text of several lines with such characters escaped.
 pub fn safe_lines(text: &str) -> String {
     text.lines().map(safe).collect::<Vec<_>>().join("\n")

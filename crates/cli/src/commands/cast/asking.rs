@@ -3,13 +3,13 @@
 use super::cast_job::CastJob;
 use super::{Cast, dry_run};
 use crate::failure::{self, Failure};
-use crate::flow::conflicts::Decider;
+use crate::flow::asked::Asked;
 use crate::flow::interview::{Draft, interview, require_answers};
 use crate::flow::summary::print_settings;
 use crate::stop::Stop;
 use crate::text::review::exposed;
 use crate::text::style::{BOLD, count, safe, size};
-use crate::ui::setup::{Decision, Left, set_up};
+use crate::ui::setup::{Left, set_up};
 use crate::ui::{Interface, ReviewView};
 use tinmold_project::answers::Session;
 use tinmold_project::review::{self, Review};
@@ -17,33 +17,6 @@ use tinmold_project::setup::Setup;
 use tinmold_project::steps::StepChoice;
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::{self, cover};
-
-/// How the user was asked, and what they decided.
-pub(super) enum Asked {
-    Nobody,
-    /// In lines: the names of the ticked steps.
-    InLines(Vec<String>),
-    OnScreen(Box<Decision>),
-}
-
-impl Asked {
-    /// Returns the names of the ticked steps, if someone ticked them.
-    pub(super) fn ticked(&self) -> Option<&[String]> {
-        match self {
-            Self::Nobody => None,
-            Self::InLines(steps) => Some(steps),
-            Self::OnScreen(decision) => Some(&decision.steps),
-        }
-    }
-
-    pub(super) fn decider(&self) -> Decider<'_> {
-        match self {
-            Self::Nobody => Decider::Nobody,
-            Self::InLines(_) => Decider::Lines,
-            Self::OnScreen(decision) => Decider::Decided(decision),
-        }
-    }
-}
 
 impl<'a> Cast<'a> {
     /// Asks until the user decides to write. Without a user, fails if an answer is missing.

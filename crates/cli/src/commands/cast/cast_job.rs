@@ -4,7 +4,7 @@ use super::Cast;
 use crate::failure::{self, Failure};
 use crate::state;
 use crate::text::diff::difference;
-use crate::text::style::count;
+use crate::text::style::{count, plain};
 use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;
 use tinmold_notation::{NameId, Trace};
@@ -116,7 +116,7 @@ pub fn survey_of(
                 path: conflict.path.clone(),
                 lines: difference(plan, &inspection.folder, conflict)
                     .iter()
-                    .map(|line| anstream::adapter::strip_str(line).to_string())
+                    .map(|line| plain(line))
                     .collect(),
                 may_be_aside: true,
             })

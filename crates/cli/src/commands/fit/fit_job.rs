@@ -4,6 +4,7 @@ use super::FitJob;
 use crate::commands::cast::survey_of;
 use crate::failure::{self, Failure};
 use crate::state;
+use crate::text::style::plain;
 use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;
 use tinmold_notation::{NameId, Trace};
@@ -70,7 +71,6 @@ impl Job for FitScreen<'_, '_> {
         let mut survey = survey_of(&fitting.plan, &fitting.changes, &inspection, if_present, choices);
         survey.destination.clone_from(&self.job.project.root);
         let report = self.job.report_of(&fitting);
-        let plain = |line: &String| anstream::adapter::strip_str(line).to_string();
         if !fitting.clashes.is_empty() && self.clash == OnClash::Ask {
             let lines = report.clash_lines();
             let lines = lines.iter().map(|line| plain(line).trim_start().to_owned()).collect();
@@ -79,7 +79,7 @@ impl Job for FitScreen<'_, '_> {
         }
         if !fitting.missing.is_empty() {
             survey.notes.push("to be placed by hand afterwards:".to_owned());
-            survey.notes.extend(report.unplaced_lines().iter().map(plain));
+            survey.notes.extend(report.unplaced_lines().iter().map(|line| plain(line)));
         }
         Ok(survey)
     }

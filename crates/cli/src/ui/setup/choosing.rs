@@ -246,6 +246,8 @@ impl Board<'_, '_> {
             choices: self.choices.clone(),
             lines: accepted.filter_map(|one| one.line.clone()).collect(),
             vouch: self.vouch && self.needs_vouching(),
+            is_kept: self.is_kept,
+            has_secret: self.has_secret(),
         }
     }
 }

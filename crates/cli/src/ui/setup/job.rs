@@ -82,6 +82,10 @@ pub struct Decision {
     pub lines: Vec<IgnoreLine>,
     /// True if the user vouches for the mold from now on.
     pub vouch: bool,
+    /// True if the answers are kept, should the write fail.
+    pub is_kept: bool,
+    /// True if a secret was given, which is not kept.
+    pub has_secret: bool,
 }
 
 /// How the screen was left.

@@ -74,6 +74,12 @@ pub fn set_up<'m>(
     })
 }
 
+/// Says that a draft is kept.
+pub fn kept_words(has_secret: bool) -> String {
+    let secrets = if has_secret { ", without the secrets" } else { "" };
+    format!("Your answers are kept{secrets}: the same command offers them again.")
+}
+
 /// The screen with its threads.
 struct Screen<'m, 'j> {
     board: Board<'m, 'j>,
@@ -103,8 +109,7 @@ impl<'m> Screen<'m, '_> {
             !matches!(left, Ok(Left::Write(_))) && self.board.setup.is_changed() && self.board.is_kept;
         drop(self.terminal);
         if is_kept {
-            let secrets = if self.board.has_secret() { ", without the secrets" } else { "" };
-            say!("Your answers are kept{secrets}: the same command offers them again.");
+            say!("{}", kept_words(self.board.has_secret()));
         }
         left.map(|left| (self.board.setup, left))
     }

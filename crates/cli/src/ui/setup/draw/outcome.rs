@@ -4,6 +4,7 @@ use super::options::text_of;
 use super::{Pane, preview, tree};
 use crate::text::needs;
 use crate::text::steps::consent;
+use crate::text::style::plain;
 use crate::text::width::{cut, wrap};
 use crate::ui::drawing::put_line;
 use crate::ui::setup::board::{Board, Side};
@@ -60,7 +61,7 @@ fn step(board: &Board<'_, '_>, pane: Pane, name: &str) -> Vec<Line<'static>> {
     let mut lines = told(pane, &step.label, word);
     lines.push(Line::default());
     for line in consent(step) {
-        let line = anstream::adapter::strip_str(&line).to_string();
+        let line = plain(&line);
         let indent = line.len() - line.trim_start().len();
         for part in wrap(&line, pane.width().saturating_sub(indent + 2)) {
             lines.push(Line::raw(format!("  {}{part}", " ".repeat(indent))));

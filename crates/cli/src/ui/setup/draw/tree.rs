@@ -39,7 +39,7 @@ pub fn whole(board: &Board<'_, '_>, pane: Pane) -> Vec<TreeLine> {
         };
         (file.path.clone(), Entry { sign, style, note })
     };
-    drawn(board, pane, files.iter().map(entry).collect())
+    drawn(board, pane, files.iter().map(entry))
 }
 
 /// Returns the tree of what changes.
@@ -60,7 +60,7 @@ pub fn changes(board: &Board<'_, '_>, pane: Pane, effect: &Effect) -> Vec<TreeLi
         };
         (path.clone(), entry)
     };
-    drawn(board, pane, effect.files.iter().map(entry).collect())
+    drawn(board, pane, effect.files.iter().map(entry))
 }
 
 /// Returns the lines that a file gains and loses, as far as they are counted.
@@ -75,7 +75,7 @@ fn changed(lines: &BTreeMap<String, LineCounts>, path: &str) -> String {
     }
 }
 
-fn drawn(board: &Board<'_, '_>, pane: Pane, entries: BTreeMap<String, Entry>) -> Vec<TreeLine> {
+fn drawn(board: &Board<'_, '_>, pane: Pane, entries: impl Iterator<Item = (String, Entry)>) -> Vec<TreeLine> {
     let shown = board.shown.as_ref().map(|shown| shown.path.as_str());
     let mut lines = Vec::new();
     let mut open: Vec<String> = Vec::new();
