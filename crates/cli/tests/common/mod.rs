@@ -403,3 +403,16 @@ pub fn left_out(what: &str, tool: &str) {
         file.write_all(line.as_bytes()).unwrap();
     }
 }
+
+/// Packs the mold `m` into the folder `shelf`.
+pub fn pack(place: &Place) {
+    fs::create_dir_all(place.path("shelf")).unwrap();
+    place.run(&["pack", "./m", "--to", "shelf"]).says(0, &[]);
+}
+
+/// Returns the digest of the mold `m`.
+pub fn digest_of(place: &Place) -> String {
+    let shown = place.run(&["show", "./m", "--format", "json"]).out;
+    let shown: serde_json::Value = serde_json::from_str(&shown).unwrap();
+    shown["digest"].as_str().unwrap().to_owned()
+}
