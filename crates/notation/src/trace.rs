@@ -5,7 +5,7 @@ use crate::run::Origin;
 use crate::syntax::expression::{Expr, ExprId, ExprKind};
 use crate::syntax::tree::{Block, Node};
 use crate::syntax::{Findings, pieces, tree};
-use crate::{NameId, Scope, Setting, Span, Type, Values, too_large};
+use crate::{NameId, Program, Scope, Setting, Span, Type, Values, too_large};
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -36,7 +36,8 @@ pub struct Run {
 /// Renders a body file and tells where its output comes from.
 ///
 /// Takes the arguments of [`crate::compile`], and the values to render with. Output of a fragment comes from
-/// the tag that places it, and from all names that the fragment uses. `None` if the source has errors.
+/// the tag that places it, and from all names that the fragment uses. `None` if the source has errors, or if the
+/// output is of more than a million pieces.
 ///
 /// ```
 /// use tinmold_notation::{Scope, Setting, Type, Value, Values, trace};
@@ -60,7 +61,8 @@ pub fn trace(
     setting: &Setting<'_>,
     values: &Values,
 ) -> Option<Trace> {
-    let (text, origins) = origins(file, source, scope, setting, values)?;
+    let traced = |program: Program<'_>| program.origins(values);
+    let (text, origins) = compiled(file, source, scope, setting, traced)?;
     let cut = pieces::cut(source, setting.marks, Findings::new(Arc::from(file)), setting.rules);
     let tree = tree::nest(source, cut);
     let mut accounts = Accounts {
@@ -112,11 +114,11 @@ pub fn origin(
     values: &Values,
     at: usize,
 ) -> Option<Span> {
-    let (_, origins) = origins(file, source, scope, setting, values)?;
-    let found = origins.iter().find(|origin| origin.bytes.contains(&at)).or(origins.last())?;
+    let at = |program: Program<'_>| program.origin_at(values, at);
+    let (found, within) = compiled(file, source, scope, setting, at)?;
     let (mut start, mut end) = (found.span.start as usize, found.span.end as usize);
     if found.is_text {
-        start = (start + at.saturating_sub(found.bytes.start)).min(end.saturating_sub(1));
+        start = (start + within).min(end.saturating_sub(1));
         end = start + 1;
     }
     // A byte within a character comes from the whole character.
@@ -129,20 +131,21 @@ pub fn origin(
     Some(Span::new(start, end))
 }
 
-fn origins(
+/// Compiles a source for tracing, and looks at the program.
+fn compiled<T>(
     file: &str,
     source: &str,
     scope: &Scope,
     setting: &Setting<'_>,
-    values: &Values,
-) -> Option<(Vec<u8>, Vec<Origin>)> {
+    look: impl FnOnce(Program<'_>) -> Option<T>,
+) -> Option<T> {
     let mut compiler = Compiler::new(scope, setting);
     if too_large(file, source, &mut compiler) {
         return None;
     }
     compiler.traced = Some(source);
     compiler.body(Arc::from(file), source);
-    compiler.finish(Type::Text).program?.origins(values)
+    look(compiler.finish(Type::Text).program?)
 }
 
 /// A text or tag of the body, and the names it depends on.

@@ -4,7 +4,7 @@
 mod common;
 
 use common::World;
-use tinmold_notation::{Setting, Syntax, trace};
+use tinmold_notation::{Setting, Syntax, origin, trace};
 
 /// The names of a run, values first: `pier|night`.
 fn names(
@@ -54,6 +54,14 @@ fn values_and_conditions_are_told_apart() {
         assert_eq!(names(&world, &run.values, &run.conditions), expected, "{source:?} {piece:?}");
         assert_eq!(output, world.render(source).unwrap());
     }
+    // An output of very many pieces has no trace, and each byte of it an origin still.
+    let list = format!("{{= let l = \"{}\".split(\",\") =}}", "a,".repeat(1_099) + "a");
+    let many =
+        format!("{list}{{= for a in l =}}{{= for b in l =}}{{= a =}}{{= end =}}{{= end =}}{{= pier =}}");
+    let setting = Setting::default();
+    assert!(trace("a.txt", &many, &world.scope, &setting, &world.values).is_none());
+    let last = origin("a.txt", &many, &world.scope, &setting, &world.values, 1_210_003).unwrap();
+    assert_eq!(last.of(&many), "pier");
     for broken in ["{= nobody =}", "{= if night =}", "{= 1 / 0 =}"] {
         assert!(
             trace("a.txt", broken, &world.scope, &Setting::default(), &world.values).is_none(),
