@@ -82,6 +82,8 @@ codes! {
         UnclosedBlock = "unclosed-block",
         /// An `end`, `else`, `case` or `between` that belongs to nothing.
         StrayTag = "stray-tag",
+        /// An `end` that names another block than the one it closes.
+        WrongEnd = "wrong-end",
         /// A word of the language used as a name.
         ReservedWord = "reserved-word",
         /// A name that is defined twice or hides another.
@@ -138,6 +140,8 @@ codes! {
         DeadBranch = "dead-branch",
         /// Free text put without quoting into a file that has a syntax of its own.
         UnquotedText = "unquoted-text",
+        /// Text that is quoted for another language than the file's.
+        WrongQuoting = "wrong-quoting",
     }
 }
 

@@ -104,6 +104,8 @@ pub(crate) enum Op<'s> {
     Round(u32),
     /// Runs a fragment with its arguments on the stack. The routine's `placings` say how.
     Place(u32),
+    /// Notes that a place of the source was reached.
+    Reached(u32),
 }
 
 /// Marks a loop without a counter.

@@ -186,7 +186,7 @@ impl Said {
             Self::If(_) => Tag::If(ExprId(at)),
             Self::ElseIf(_) => Tag::ElseIf(ExprId(at)),
             Self::Else => Tag::Else,
-            Self::End => Tag::End,
+            Self::End => Tag::End(None),
             Self::Note => Tag::Note,
         }
     }
@@ -249,7 +249,8 @@ impl Known<'_> {
             Tag::If(id) => condition(id).map(Said::If),
             Tag::ElseIf(id) => condition(id).map(Said::ElseIf),
             Tag::Else => Some(Said::Else),
-            Tag::End => Some(Said::End),
+            // Only blocks of `if` are remembered.
+            Tag::End(None | Some("if")) => Some(Said::End),
             Tag::Note => Some(Said::Note),
             _ => None,
         }
@@ -325,7 +326,7 @@ fn put(
                 comes_out = branches.outer && !branches.chosen;
                 branches.has_else = true;
             }
-            Tag::End => comes_out = open.pop()?.outer,
+            Tag::End(_) => comes_out = open.pop()?.outer,
             Tag::Note => {}
             _ => return None,
         }

@@ -2,6 +2,7 @@
 
 use crate::choices::Choices;
 use crate::names::is_name;
+use crate::quoting::Quoting;
 use crate::types::{ChoicesId, Element, Type};
 use rustc_hash::FxHashMap;
 
@@ -24,8 +25,12 @@ pub struct Traits {
     pub minted: bool,
     /// Free text of the user, which may hold quotes and other signs.
     pub free: bool,
+    /// May be of several lines.
+    pub lines: bool,
     /// May bring slashes into the name of a file or folder.
     pub path: bool,
+    /// The language that it is quoted for.
+    pub quoted: Option<Quoting>,
 }
 
 impl Traits {
@@ -33,6 +38,8 @@ impl Traits {
         Self {
             minted: self.minted || other.minted,
             free: self.free || other.free,
+            lines: self.lines || other.lines,
+            quoted: self.quoted.or(other.quoted),
             path: self.path || other.path,
         }
     }
@@ -56,7 +63,8 @@ pub struct Name {
 /// The words that cannot be names.
 pub const RESERVED: &[&str] = &[
     "if", "then", "else", "end", "match", "case", "for", "in", "between", "let", "place", "given", "note",
-    "and", "or", "not", "true", "false", "mold", "project", "user", "today", "year", "system",
+    "and", "or", "not", "true", "false", "mold", "project", "user", "today", "year", "system", "elif",
+    "elseif", "elsif", "endif", "endfor", "endmatch",
 ];
 
 /// Why a name cannot be added.

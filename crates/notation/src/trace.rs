@@ -205,7 +205,7 @@ impl<'s> Accounts<'_, 's> {
                 let names = self.names(*value);
                 self.enter(self.expressions[value.0 as usize].span, names);
             }
-            Node::If { branches, otherwise } => {
+            Node::If { branches, otherwise, .. } => {
                 let mut names = Vec::new();
                 for branch in branches {
                     names.extend(self.names(branch.condition));
@@ -222,7 +222,7 @@ impl<'s> Accounts<'_, 's> {
                     self.under(&names, block);
                 }
             }
-            Node::For { head, body, between } => {
+            Node::For { head, body, between, .. } => {
                 let list = self.names(head.list);
                 let outer = self.locals.len();
                 let given = [Some(head.element.0), head.counter.map(|(name, _)| name)];
@@ -230,7 +230,7 @@ impl<'s> Accounts<'_, 's> {
                 let mut names = list;
                 names.extend(head.filter.map(|filter| self.names(filter)).unwrap_or_default());
                 self.under(&names, body);
-                if let Some(between) = between {
+                if let Some((_, between)) = between {
                     self.under(&names, between);
                 }
                 self.locals.truncate(outer);
@@ -303,6 +303,10 @@ impl<'s> Accounts<'_, 's> {
                 ExprKind::Not(of) | ExprKind::Negative(of) => open.push(*of),
                 ExprKind::Binary(_, left, right) => open.extend([left, right]),
                 ExprKind::If(condition, then, otherwise) => open.extend([condition, then, otherwise]),
+                ExprKind::Match(chosen) => {
+                    open.push(chosen.subject);
+                    open.extend(chosen.outcomes());
+                }
                 ExprKind::Text(_) | ExprKind::Integer(_) | ExprKind::Flag(_) | ExprKind::Broken => {}
             }
         }
@@ -313,7 +317,7 @@ impl<'s> Accounts<'_, 's> {
 /// Returns the blocks in a node.
 fn blocks<'n, 's>(node: &'n Node<'s>) -> Vec<&'n Block<'s>> {
     match node {
-        Node::If { branches, otherwise } => {
+        Node::If { branches, otherwise, .. } => {
             let otherwise = otherwise.iter().map(|(_, block)| block);
             branches.iter().map(|branch| &branch.block).chain(otherwise).collect()
         }
@@ -321,7 +325,9 @@ fn blocks<'n, 's>(node: &'n Node<'s>) -> Vec<&'n Block<'s>> {
             let otherwise = otherwise.iter().map(|(_, block)| block);
             cases.iter().map(|case| &case.block).chain(otherwise).collect()
         }
-        Node::For { body, between, .. } => [Some(body), between.as_ref()].into_iter().flatten().collect(),
+        Node::For { body, between, .. } => {
+            [Some(body), between.as_ref().map(|(_, block)| block)].into_iter().flatten().collect()
+        }
         _ => Vec::new(),
     }
 }

@@ -93,10 +93,15 @@ views! {
         "shell" Shell () Text true
         "batch" Batch () Text true
         "python" Python () Text true
+        "javascript" JavaScript () Text true
         "rust" Rust () Text true
+        "go" Go () Text true
         "java" Java () Text true
         "c" C () Text true
         "make" Make () Text true
+        "env" Env () Text true
+        "ini" Ini () Text true
+        "container" Container () Text true
         "markdown" Markdown () Text true
         "trim" Trim () Text false
         "indent" Indent (Integer) Text false

@@ -60,6 +60,26 @@ const CASES: &[Case] = &[
         "{= match web =}x{= case 'flask', 'stdlib' =}{= end =}",
         &[("stray-tag", 1, 1, "{= match web =}", "`case`")],
     ),
+    (
+        "{= if night =}{= for p in piers =}x{= end if =}y{= end =}",
+        &[("wrong-end", 1, 36, "{= end if =}", "line 1")],
+    ),
+    ("{= for p in piers =}{= end night =}", &[("unexpected", 1, 28, "night", "")]),
+    ("{= if night =}a{= elif pier =}b{= end =}", &[("unexpected", 1, 19, "elif", "`else if`")]),
+    ("{= if night =}a{= endif =}b", &[("unexpected", 1, 19, "endif", "`end`")]),
+    (
+        "{= match web case 'stdlib' then 1 =}",
+        &[("missing-case", 1, 4, "match web case 'stdlib' then 1", "`flask`")],
+    ),
+    ("{= match pier case 'a' then 1 =}", &[("missing-else", 1, 4, "match pier case 'a' then 1", "")]),
+    ("{= match web case 'stdlib' then 1 case 'flask' then 'b' =}", &[("wrong-type", 1, 53, "'b'", "a text")]),
+    (
+        "{= match web case 'flask' then 1 case 'flask' then 2 else 3 =}",
+        &[("repeated-case", 1, 39, "'flask'", "")],
+    ),
+    ("{= match web then 1 =}", &[("unexpected", 1, 14, "then", "")]),
+    ("{= match web case 'a' 1 =}", &[("unexpected", 1, 23, "1", "`then`")]),
+    ("{= (match web) =}", &[("unexpected", 1, 14, ")", "`case`")]),
     // Names
     ("{= let pier = 1 =}", &[("hidden-name", 1, 8, "pier", "")]),
     ("{= let a = 1 =}{= let a = 2 =}", &[("hidden-name", 1, 23, "a", "")]),
@@ -210,26 +230,49 @@ fn summary(world: &World, source: &str, finding: &Finding) -> String {
 #[test]
 fn free_text_wants_quoting_where_there_is_a_syntax() {
     let mut world = World::new();
-    let cases: &[(&str, &str, bool)] = &[
-        ("a.json", "{= note_text =}", true),
-        ("a.toml", "{= note_text.lower =}", true),
-        ("a.yml", "{= if night then note_text else pier =}", true),
-        ("pom.xml", "{= note_text + pier =}", true),
-        ("run.sh", "{= let x = note_text =}{= x =}", true),
-        ("make.cmd", "{= note_text.lines.first =}", true),
-        ("Makefile", "{= [note_text].join('') =}", true),
-        ("a.mk", "{= user.name =}", true),
-        ("a.json", "{= note_text.json =}", false),
-        ("a.toml", "{= note_text.snake =}", false),
-        ("a.json", "{= pier =}{= note_text.len =}{= web =}", false),
-        ("a.txt", "{= note_text =}", false),
-        ("a.rs", "{= note_text =}", false),
+    let (unquoted, wrong, fine) = (Some("unquoted-text"), Some("wrong-quoting"), None);
+    let cases = [
+        ("a.json", "{= note_text =}", unquoted),
+        ("a.toml", "{= note_text.lower =}", unquoted),
+        ("a.yml", "{= if night then note_text else pier =}", unquoted),
+        ("pom.xml", "{= note_text + pier =}", unquoted),
+        ("run.sh", "{= let x = note_text =}{= x =}", unquoted),
+        ("make.cmd", "{= note_text.lines.first =}", unquoted),
+        ("Makefile", "{= [note_text].join('') =}", unquoted),
+        ("a.mk", "{= user.name =}", unquoted),
+        ("a.rs", "{= note_text =}", unquoted),
+        (".env.sample", "A={= note_text =}", unquoted),
+        ("Containerfile", "LABEL a={= note_text =}", unquoted),
+        ("a.json", "{= note_text.json =}", fine),
+        ("a.toml", "{= note_text.snake =}", fine),
+        ("a.json", "{= pier =}{= note_text.len =}{= web =}", fine),
+        ("a.txt", "{= note_text =}", fine),
+        ("a.txt", "{= note_text.java =}", fine),
+        // A comment of one line takes free text of one line.
+        ("a.py", "  # by {= user.name =}", fine),
+        ("a.py", "  # {= note_text =}", unquoted),
+        ("a.py", "#!{= user.name =}", unquoted),
+        ("a.go", "x := 1 // by {= user.name =}", fine),
+        ("a.go", "x := \"a // {= user.name =}", unquoted),
+        ("a.java", "a();\n * @author {= user.name =}", fine),
+        ("a.py", "x = {= note_text.json =}", wrong),
+        ("a.py", "x = {= pier.json =}", wrong),
+        ("a.py", "x = '<b>{= pier.xml =}</b>'", fine),
+        ("a.js", "x = {= note_text.json =}", fine),
+        ("a.ts", "x = {= note_text.python =}", wrong),
+        ("a.go", "x := {= [note_text.rust].join('') =}", wrong),
+        ("a.html", "<p>{= note_text.markdown =}</p>", wrong),
+        ("a.html", "<p>{= note_text.xml =}</p>", fine),
+        ("a.yaml", "a: {= note_text.json =}", fine),
+        ("Makefile", "\techo {= note_text.shell.make =}", fine),
+        ("Makefile", "\techo {= note_text.make.shell =}", wrong),
+        ("a.ini", "a = {= note_text.toml =}", wrong),
     ];
-    for (file, source, warned) in cases {
-        world.file = (*file).to_owned();
-        let codes: Vec<_> = world.codes(source).iter().map(|code| code.as_str()).collect();
-        assert_eq!(codes.contains(&"unquoted-text"), *warned, "{file} {source}");
-        assert!(world.codes(source).iter().all(|code| code.severity() == Severity::Warning));
+    for (file, source, expected) in cases {
+        world.file = file.to_owned();
+        let codes = world.codes(source);
+        assert!(codes.iter().all(|code| code.severity() == Severity::Warning));
+        assert_eq!(codes.first().map(|code| code.as_str()), expected, "{file} {source}");
     }
     world.local = true;
     assert!(world.codes("{= secret =}").is_empty());

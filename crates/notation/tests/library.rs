@@ -310,7 +310,7 @@ fn codes_and_kinds_of_files_are_what_they_are_called() {
         assert!(code.as_str().bytes().all(|b| b.is_ascii_lowercase() || b == b'-'), "{code}");
     }
     let warnings = Code::ALL.iter().filter(|code| code.severity() == Severity::Warning).count();
-    assert_eq!(warnings, 2);
+    assert_eq!(warnings, 3);
     for (path, syntax) in [
         ("a/b.json", Syntax::Json),
         (".vscode/x.code-workspace", Syntax::Json),
@@ -320,6 +320,12 @@ fn codes_and_kinds_of_files_are_what_they_are_called() {
         ("x.sh", Syntax::Shell),
         ("make.cmd", Syntax::Batch),
         ("lib/GNUmakefile", Syntax::Make),
+        ("src/{= module =}/a.py", Syntax::Python),
+        ("a.tsx", Syntax::JavaScript),
+        (".env", Syntax::Env),
+        (".env.sample", Syntax::Env),
+        (".editorconfig", Syntax::Ini),
+        ("Containerfile.dev", Syntax::Container),
         ("json", Syntax::Plain),
         ("a.json/b", Syntax::Plain),
         ("", Syntax::Plain),

@@ -65,6 +65,18 @@ fn python_reads_back_the_literal() {
 }
 
 #[test]
+fn node_reads_back_the_literal() {
+    // Where there is no Node.js, the rules below hold it.
+    if Command::new("node").arg("--version").output().is_err() {
+        return;
+    }
+    for text in ODD {
+        let script = format!("process.stdout.write({})", rendered("{= pier.javascript =}", text));
+        assert_eq!(said("node", &["-"], &script), *text);
+    }
+}
+
+#[test]
 fn make_reads_back_the_line() {
     for text in ODD {
         let quoted = rendered("{= pier.make =}", text);
@@ -83,6 +95,13 @@ fn languages_without_a_reader_here_get_what_their_rules_say() {
         ("java", "a\"b\\\n\u{7}1\u{202e}", r#""a\"b\\\n\0071\u202e""#),
         ("c", "a\"b\\\n\u{7}1??/\u{202e}", r#""a\"b\\\n\0071?\?/\342\200\256""#),
         ("batch", "100% a&b \"c\" ^d\ne", "100%% a^&b 'c' ^^d e"),
+        ("go", "a\"b\\\n\u{7}\u{202e}$", r#""a\"b\\\n\u0007\u202e$""#),
+        ("env", "a $b \"c\" #", "'a $b \"c\" #'"),
+        ("env", "it's $b\nc", r#""it's \$b\nc""#),
+        ("ini", "calm sea, 50 % = half", "calm sea, 50 % = half"),
+        ("ini", " a;b\n", "\" a;b \""),
+        ("container", "a \"b\" $HOME\n", r#""a \"b\" \$HOME ""#),
+        ("javascript", "</script>\u{2028}'", r#""\u003c/script>\u2028'""#),
         ("markdown", "# a *b* <c>\n1. d", "\\# a \\*b\\* \\<c\\> 1. d"),
         ("markdown", "12. x", "12\\. x"),
         ("markdown", "- x", "\\- x"),

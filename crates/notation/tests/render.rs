@@ -37,6 +37,19 @@ fn sources_become_texts() {
         ("{= match unasked =}{= case 'stdlib', 'flask' =}any{= else =}none{= end =}", "none"),
         ("{= match pier =}{= case 'x', 'gull point' =}1{= else =}2{= end =}", "1"),
         ("{= match berths - 6 =}\n{= case 3 =}a\n{= case -2 =}\nb\n{= else =}\nc\n{= end =}\n", "b\n"),
+        ("{= if night =}a{= match web =}{= case 'flask' =}b{= else =}{= end match =}{= end if =}", "ab"),
+        ("{= match web case 'stdlib' then 1 case 'flask' then 2 =}", "2"),
+        ("{= match unasked case 'stdlib', 'flask' then 'some' else 'none' =}", "none"),
+        (
+            "{= let x = match berths case 3 then 'a' case -4, 4 then 'b' else 'c' =}{= x + (match pier case 'x' then 'y' else 'z') =}",
+            "bz",
+        ),
+        ("{= if (match web case 'stdlib' then false case 'flask' then night) =}y{= else =}n{= end =}", "y"),
+        (
+            "{= for p in piers =}{= match p case 'Gull Point' then 'G' else p.flat =};{= end for =}",
+            "G;heronstairs;osierisland;",
+        ),
+        ("{= as-is =}{= pier =}{= end as-is =}!", "{= pier =}!"),
         // Loops
         ("{= for p in piers =}{= p.flat =}{= between =}, {= end =}.", "gullpoint, heronstairs, osierisland."),
         (
@@ -225,6 +238,9 @@ fn names_of_files_open_and_vanish() {
         ("{= if night =}night.py{= end =}", Ok("night.py")),
         ("{= if not night =}day.py{= end =}", Ok("")),
         ("{= pier.snake =}.py", Ok("gull_point.py")),
+        ("{= match web =}{= case 'flask' =}app.py{= case 'stdlib' =}server.py{= end =}", Ok("app.py")),
+        ("{= match web =}{= case 'stdlib' =}server.py{= else =}{= end =}", Ok("")),
+        ("{= match web =}{= case 'stdlib' =}server.py{= end =}", Err("missing-case")),
         ("{= plain_web.package =}.py", Err("empty-in-name")),
         ("{= 'a/b' + pier =}", Err("slash-in-name")),
         ("{= for p in piers =}{= p =}{= end =}", Err("tag-in-name")),

@@ -70,7 +70,9 @@ pub(super) fn read(
         let help = "everyone can read the mold; whoever casts it gives the secret";
         reader.add(codes::WRONG_RULE, value.span(), "a secret has no value in the mold", help);
     }
-    reader.scope.set_traits(id, Traits { minted: minted || raw.secret, free, path });
+    let lines = free && rules.form.is_none();
+    let traits = Traits { minted: minted || raw.secret, free, lines, path, ..Traits::default() };
+    reader.scope.set_traits(id, traits);
     if raw.ask.is_none() && !minted {
         reader.add(codes::WRONG_SHAPE, raw.key.span(), "the key `ask` is missing here", "say what is asked");
     }

@@ -9,7 +9,7 @@ use crate::program::{Op, Part};
 use crate::scope::Traits;
 use crate::span::Span;
 use crate::syntax::expression::ExprId;
-use crate::syntax::tag::{ForHead, Literal};
+use crate::syntax::tag::{CaseValue, ForHead, Literal};
 use crate::syntax::tree::{Block, Branch, Case};
 use crate::types::{Element, Type};
 
@@ -36,7 +36,13 @@ impl<'s> Lower<'_, 's> {
         known
     }
 
-    pub(super) fn choose(&mut self, branches: &[Branch<'s>], otherwise: Option<&(Span, Block<'s>)>) {
+    pub(super) fn choose(
+        &mut self,
+        branches: &[Branch<'s>],
+        otherwise: Option<&(Span, Block<'s>)>,
+        end: Span,
+    ) {
+        let last = otherwise.map_or(end, |(span, _)| *span);
         let mut to_end = Vec::new();
         let mut decided = false;
         for (number, branch) in branches.iter().enumerate() {
@@ -49,7 +55,8 @@ impl<'s> Lower<'_, 's> {
             }
             decided |= known.constant == Some(true);
             let skip = self.emit(Op::Unless(0));
-            self.block(&branch.block);
+            let next = branches.get(number + 1).map_or(last, |branch| branch.span);
+            self.branch(branch.span, next, &branch.block);
             if number + 1 < branches.len() || otherwise.is_some() {
                 to_end.push(self.emit(Op::Jump(0)));
             }
@@ -60,7 +67,7 @@ impl<'s> Lower<'_, 's> {
                 let help = "a condition before it always holds";
                 self.findings.add(Code::DeadBranch, *span, "this `else` can never be taken", help);
             }
-            self.block(block);
+            self.branch(*span, end, block);
         }
         self.land(&to_end);
     }
@@ -71,26 +78,53 @@ impl<'s> Lower<'_, 's> {
         subject: ExprId,
         cases: &[Case<'s>],
         otherwise: Option<&(Span, Block<'s>)>,
+        end: Span,
     ) {
+        let all: Vec<&[CaseValue<'s>]> = cases.iter().map(|case| case.values.as_slice()).collect();
+        let known = self.subject(span, subject, &all, otherwise.map(|(span, _)| *span));
+        let next = self.next_local;
+        let slot = self.hidden_local().unwrap_or(0);
+        self.emit(Op::SetLocal(slot));
+        let mut seen = Vec::new();
+        let mut to_end = Vec::new();
+        let last = otherwise.map_or(end, |(span, _)| *span);
+        for (number, case) in cases.iter().enumerate() {
+            let skips = self.case(&case.values, slot, known.of, &mut seen);
+            let next = cases.get(number + 1).map_or(last, |case| case.span);
+            self.branch(case.span, next, &case.block);
+            to_end.push(self.emit(Op::Jump(0)));
+            self.land(&skips);
+        }
+        if let Some((span, block)) = otherwise {
+            self.branch(*span, end, block);
+        }
+        self.land(&to_end);
+        self.next_local = next;
+    }
+
+    /// Lowers the value that a `match` chooses by, and reports the cases that it lacks.
+    pub(super) fn subject(
+        &mut self,
+        span: Span,
+        subject: ExprId,
+        cases: &[&[CaseValue<'s>]],
+        otherwise: Option<Span>,
+    ) -> Known {
         let known = self.value(subject);
         let subject_span = self.span(subject);
         self.not_minted(known, subject_span, "in a condition", true);
         // The cases of an invalid `case` are unknown.
-        let is_whole = cases.iter().all(|case| !case.values.is_empty());
+        let is_whole = cases.iter().all(|values| !values.is_empty());
         match known.of {
             Type::Option { of, or_none } if is_whole => {
                 let choices = self.compiler.scope.choices(of);
-                self.all_options(span, choices, or_none, cases, otherwise.map(|(span, _)| *span));
+                self.all_options(span, choices, or_none, cases, otherwise);
             }
             Type::Text | Type::Integer if otherwise.is_none() => {
                 let found = self.compiler.scope.describe(known.of);
                 let message = format!("a `match` on {found} needs an `else`");
-                self.findings.add(
-                    Code::MissingElse,
-                    span,
-                    message,
-                    "say what comes out for every other value",
-                );
+                let help = "say what comes out for every other value";
+                self.findings.add(Code::MissingElse, span, message, help);
             }
             Type::Flag | Type::List(_) => {
                 let found = self.compiler.scope.describe(known.of);
@@ -100,35 +134,20 @@ impl<'s> Lower<'_, 's> {
             }
             _ => {}
         }
-        let next = self.next_local;
-        let slot = self.hidden_local().unwrap_or(0);
-        self.emit(Op::SetLocal(slot));
-        let mut seen = Vec::new();
-        let mut to_end = Vec::new();
-        for case in cases {
-            let skips = self.case(case, slot, known.of, &mut seen);
-            self.block(&case.block);
-            to_end.push(self.emit(Op::Jump(0)));
-            self.land(&skips);
-        }
-        if let Some((_, block)) = otherwise {
-            self.block(block);
-        }
-        self.land(&to_end);
-        self.next_local = next;
+        known
     }
 
     /// Emits the tests of a case; gives the jumps for when none of its values is meant.
-    fn case<'a>(
+    pub(super) fn case<'a>(
         &mut self,
-        case: &'a Case<'s>,
+        values: &'a [CaseValue<'s>],
         slot: u16,
         of: Type,
         seen: &mut Vec<&'a Literal<'s>>,
     ) -> Vec<usize> {
         let mut to_block = Vec::new();
         let mut skip = None;
-        for (number, value) in case.values.iter().enumerate() {
+        for (number, value) in values.iter().enumerate() {
             if seen.contains(&&value.literal) {
                 let help = "the first case that names it is taken";
                 self.findings.add(
@@ -160,7 +179,7 @@ impl<'s> Lower<'_, 's> {
                 }
                 _ => continue,
             };
-            if number + 1 < case.values.len() {
+            if number + 1 < values.len() {
                 to_block.push(self.emit(Op::Jump(0)));
                 skip = Some(test);
             } else {
@@ -176,11 +195,11 @@ impl<'s> Lower<'_, 's> {
         span: Span,
         choices: &Choices,
         or_none: bool,
-        cases: &[Case<'s>],
+        cases: &[&[CaseValue<'s>]],
         otherwise: Option<Span>,
     ) {
         let named = |value: &str| {
-            cases.iter().flat_map(|case| &case.values).any(|case| match &case.literal {
+            cases.iter().copied().flatten().any(|case| match &case.literal {
                 Literal::Text(text) => text == value,
                 Literal::Integer(_) => false,
             })
@@ -230,7 +249,14 @@ impl<'s> Lower<'_, 's> {
         position
     }
 
-    pub(super) fn repeat(&mut self, head: &ForHead<'s>, body: &Block<'s>, between: Option<&Block<'s>>) {
+    pub(super) fn repeat(
+        &mut self,
+        tag: Span,
+        head: &ForHead<'s>,
+        body: &Block<'s>,
+        between: Option<&(Span, Block<'s>)>,
+        end: Span,
+    ) {
         let list = self.value(head.list);
         let span = self.span(head.list);
         let element = match list.of {
@@ -275,12 +301,12 @@ impl<'s> Lower<'_, 's> {
         }
         let first = self.here();
         let outer = std::mem::replace(&mut self.in_round, true);
-        self.block(body);
+        self.branch(tag, between.map_or(end, |(span, _)| *span), body);
         self.in_round = false;
         match between {
-            Some(between) => {
+            Some((span, between)) => {
                 exits.push(self.emit(Op::LeaveIfLast(0)));
-                self.block(between);
+                self.branch(*span, end, between);
                 self.emit(Op::NextRound(first));
             }
             None => match self.simple_round(first as usize, slot) {

@@ -4,6 +4,7 @@ use super::{Known, Lower};
 use crate::finding::Code;
 use crate::nearest::did_you_mean;
 use crate::program::Op;
+use crate::quoting::Quoting;
 use crate::scope::Traits;
 use crate::span::Span;
 use crate::syntax::expression::{Dotted, ExprId, ExprKind};
@@ -133,6 +134,11 @@ impl<'s> Lower<'_, 's> {
             traits: Traits {
                 minted: traits.minted,
                 free: traits.free && !signature.cleans,
+                lines: traits.lines && !signature.cleans,
+                quoted: match signature.view {
+                    View::Wrap | View::Trim | View::Indent | View::TextPad | View::Join => traits.quoted,
+                    view => Quoting::of(view).filter(|quoting| known.traits.free || quoting.delimits()),
+                },
                 path: (traits.path && !signature.cleans) || signature.view == View::Dirs,
             },
             ..Known::plain(given(signature, known.of))

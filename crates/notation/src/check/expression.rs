@@ -6,7 +6,8 @@ use crate::nearest::did_you_mean;
 use crate::program::Op;
 use crate::scope::Traits;
 use crate::span::Span;
-use crate::syntax::expression::{Binary, ExprId, ExprKind};
+use crate::syntax::expression::{Binary, ExprId, ExprKind, MatchExpr};
+use crate::syntax::tag::CaseValue;
 use crate::types::{Element, Type};
 
 impl<'s> Lower<'_, 's> {
@@ -46,6 +47,7 @@ impl<'s> Lower<'_, 's> {
             }
             ExprKind::Binary(operator, left, right) => self.binary(*operator, *left, *right, span),
             ExprKind::If(condition, then, otherwise) => self.either(*condition, *then, *otherwise, span),
+            ExprKind::Match(chosen) => self.chosen(chosen, span),
             ExprKind::Broken => {
                 self.emit(Op::Flag(false));
                 Known::plain(Type::Unknown)
@@ -155,6 +157,49 @@ impl<'s> Lower<'_, 's> {
             .with(second.traits)
             .with(Traits { minted: decides.traits.minted, ..Traits::default() });
         Known { traits, ..Known::plain(of) }
+    }
+
+    /// `match … case … then … else …`.
+    fn chosen(&mut self, chosen: &MatchExpr<'s>, span: Span) -> Known {
+        let all: Vec<&[CaseValue<'s>]> = chosen.cases.iter().map(|case| case.values.as_slice()).collect();
+        let otherwise = chosen.otherwise.map(|otherwise| self.span(otherwise));
+        let subject = self.subject(span, chosen.subject, &all, otherwise);
+        let next = self.next_local;
+        let slot = self.hidden_local().unwrap_or(0);
+        self.emit(Op::SetLocal(slot));
+        let (mut seen, mut to_end) = (Vec::new(), Vec::new());
+        let mut known: Option<Known> = None;
+        for case in &chosen.cases {
+            let skips = self.case(&case.values, slot, subject.of, &mut seen);
+            known = Some(self.outcome(known, case.then));
+            to_end.push(self.emit(Op::Jump(0)));
+            self.land(&skips);
+        }
+        match chosen.otherwise {
+            Some(otherwise) => known = Some(self.outcome(known, otherwise)),
+            // Every option has its case; a value is still needed here.
+            None => drop(self.emit(Op::Flag(false))),
+        }
+        self.land(&to_end);
+        self.next_local = next;
+        let known = known.unwrap_or_else(|| Known::plain(Type::Unknown));
+        let minted = known.traits.minted || subject.traits.minted;
+        Known { traits: Traits { minted, ..known.traits }, ..Known::plain(known.of) }
+    }
+
+    /// Lowers one of the values that a choice is made of; `before` is known of the others.
+    fn outcome(&mut self, before: Option<Known>, id: ExprId) -> Known {
+        let known = self.value(id);
+        let Some(before) = before else { return known };
+        let of = before.of.joined(known.of).unwrap_or_else(|| {
+            let scope = self.compiler.scope;
+            let (first, this) = (scope.describe(before.of), scope.describe(known.of));
+            let span = self.span(id);
+            let message = format!("the first value is {first}, and this is {this}");
+            self.findings.add(Code::WrongType, span, message, "all values of a choice are of one type");
+            Type::Unknown
+        });
+        Known { traits: before.traits.with(known.traits), ..Known::plain(of) }
     }
 
     fn binary(&mut self, operator: Binary, left: ExprId, right: ExprId, span: Span) -> Known {

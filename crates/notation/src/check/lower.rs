@@ -2,16 +2,18 @@
 
 use super::{Compiler, Known, Placings};
 use crate::Syntax;
+use crate::coverage::{Place, PlaceKind};
 use crate::finding::Code;
 use crate::program::{Op, Part};
-use crate::scope::RESERVED;
+use crate::scope::{NameId, RESERVED, Traits};
 use crate::span::Span;
 use crate::syntax::Findings;
-use crate::syntax::expression::{Expr, ExprId, ExprKind};
+use crate::syntax::expression::{Binary, Expr, ExprId, ExprKind};
 use crate::syntax::tag::Named;
 use crate::syntax::tree::{Block, Node};
 use crate::types::Type;
 use std::borrow::Cow;
+use std::sync::Arc;
 
 /// A name that the source itself gives: by `let`, `for` or `given`.
 pub(crate) struct Local<'s> {
@@ -23,6 +25,7 @@ pub(crate) struct Local<'s> {
 /// The lowering of one source.
 pub(crate) struct Lower<'c, 's> {
     pub(crate) compiler: &'c mut Compiler<'s>,
+    source: &'s str,
     pub(crate) expressions: &'c [Expr<'s>],
     pub(crate) findings: Findings,
     pub(crate) ops: Vec<Op<'s>>,
@@ -41,11 +44,13 @@ pub(crate) struct Lower<'c, 's> {
 impl<'c, 's> Lower<'c, 's> {
     pub(crate) fn new(
         compiler: &'c mut Compiler<'s>,
+        source: &'s str,
         expressions: &'c [Expr<'s>],
         findings: Findings,
     ) -> Self {
         Self {
             compiler,
+            source,
             expressions,
             findings,
             ops: Vec::new(),
@@ -105,6 +110,22 @@ impl<'c, 's> Lower<'c, 's> {
         self.expressions[id.0 as usize].span
     }
 
+    /// Lowers a block that is taken or not, which the tag at `tag` begins and the one at `next` ends.
+    pub(crate) fn branch(&mut self, tag: Span, next: Span, block: &Block<'s>) {
+        let content = Span { start: tag.end, end: next.start.max(tag.end) };
+        self.cover(PlaceKind::Branch { content }, tag);
+        self.block(block);
+    }
+
+    /// Emits a step that notes that a place was reached.
+    pub(crate) fn cover(&mut self, kind: PlaceKind, span: Span) {
+        if let Some(places) = &mut self.compiler.places {
+            places.push(Place { file: Arc::clone(&self.findings.file), span, kind });
+            let at = places.len() as u32 - 1;
+            self.emit(Op::Reached(at));
+        }
+    }
+
     /// Lowers a block; the names that it gives end with it.
     pub(crate) fn block(&mut self, block: &Block<'s>) {
         let (names, next) = (self.locals.len(), self.next_local);
@@ -119,11 +140,13 @@ impl<'c, 's> Lower<'c, 's> {
         match node {
             Node::Text(text) => self.text(text),
             Node::Value(value, indent) => self.put(*value, indent.clone()),
-            Node::If { branches, otherwise } => self.choose(branches, otherwise.as_ref()),
-            Node::Match { span, subject, cases, otherwise } => {
-                self.choose_by_value(*span, *subject, cases, otherwise.as_ref());
+            Node::If { branches, otherwise, end } => self.choose(branches, otherwise.as_ref(), *end),
+            Node::Match { span, subject, cases, otherwise, end } => {
+                self.choose_by_value(*span, *subject, cases, otherwise.as_ref(), *end);
             }
-            Node::For { head, body, between } => self.repeat(head, body, between.as_ref()),
+            Node::For { span, head, body, between, end } => {
+                self.repeat(*span, head, body, between.as_ref(), *end);
+            }
             Node::BetweenText(text, span) => {
                 if self.in_round {
                     let text = self.compiler.text(text.as_ref());
@@ -247,9 +270,31 @@ impl<'c, 's> Lower<'c, 's> {
 
     fn put(&mut self, value: ExprId, indent: Cow<'s, str>) {
         let span = self.span(value);
+        if self.compiler.places.is_some() {
+            let names = self.printed(value);
+            self.cover(PlaceKind::Value { names }, span);
+        }
         self.put_steps(value, span, indent);
         if self.traced().is_some() {
             self.spans.push((self.ops.len() as u32 - 1, span));
+        }
+    }
+
+    /// Returns the names of the scope whose values an expression consists of, if only views are between.
+    fn printed(&self, id: ExprId) -> Vec<NameId> {
+        match self.kind(id) {
+            ExprKind::Name(name) if !self.locals.iter().any(|local| local.name == *name) => {
+                self.compiler.scope.find(name).into_iter().collect()
+            }
+            ExprKind::Dotted(on, dotted)
+                if !matches!(dotted.name, "len" | "empty" | "has" | "starts" | "ends") =>
+            {
+                self.printed(*on)
+            }
+            ExprKind::Binary(Binary::Plus, left, right) => {
+                [self.printed(*left), self.printed(*right)].concat()
+            }
+            _ => Vec::new(),
         }
     }
 
@@ -301,13 +346,34 @@ impl<'c, 's> Lower<'c, 's> {
             self.findings.add(Code::ListPutIn, span, "a list cannot be put in", help);
         }
         self.not_minted(known, span, "outside a file marked `local`", !self.compiler.setting.local);
-        if known.traits.free
-            && let Some(view) = self.compiler.setting.syntax.quoting()
-        {
-            let kind = self.compiler.setting.syntax.as_str();
-            let message = format!("free text is written into a {kind} file without quoting");
-            let help = format!("write `.{view}` after it; a quote in the answer would break the file");
-            self.findings.add(Code::UnquotedText, span, message, help);
+        self.quoting(known.traits, span);
+    }
+
+    /// Reports free text without quoting, and text that is quoted for another language.
+    fn quoting(&mut self, traits: Traits, span: Span) {
+        let syntax = self.compiler.setting.syntax;
+        let (Some(best), kind) = (syntax.quoting().first(), syntax.as_str()) else { return };
+        if self.compiler.setting.name || !(traits.free || traits.quoted.is_some()) {
+            return;
+        }
+        let before = &self.source[..(span.start as usize).min(self.source.len())];
+        let line = before.rfind('\n').map_or(before, |at| &before[at + 1..]);
+        if !traits.lines && syntax.begins_comment(line) {
+            return;
+        }
+        match traits.quoted {
+            Some(quoted) if syntax.quoting().contains(&quoted) => {}
+            Some(quoted) => {
+                let message = format!("this is quoted with `.{}`, and the file is {kind}", quoted.view());
+                let help = format!("write `.{}` instead", best.view());
+                self.findings.add(Code::WrongQuoting, span, message, help);
+            }
+            None => {
+                let message = format!("free text is written into a {kind} file without quoting");
+                let help =
+                    format!("write `.{}` after it; a quote in the answer would break the file", best.view());
+                self.findings.add(Code::UnquotedText, span, message, help);
+            }
         }
     }
 

@@ -64,6 +64,8 @@ pub(crate) struct Compiler<'s> {
     crlf: bool,
     /// The body, if every step keeps its span and is not merged.
     pub(crate) traced: Option<&'s str>,
+    /// The places that the program notes when it reaches them, if it does.
+    pub(crate) places: Option<Vec<crate::Place>>,
 }
 
 impl<'s> Compiler<'s> {
@@ -83,6 +85,7 @@ impl<'s> Compiler<'s> {
             active: Vec::new(),
             crlf: false,
             traced: None,
+            places: None,
         }
     }
 
@@ -91,7 +94,7 @@ impl<'s> Compiler<'s> {
         self.crlf = has_crlf(source);
         let cut = pieces::cut(source, self.setting.marks, Findings::new(file), self.setting.rules);
         let tree = tree::nest(source, cut);
-        self.routine(tree, |lower, root| lower.block(root));
+        self.routine(source, tree, |lower, root| lower.block(root));
     }
 
     /// Compiles an expression without marks and returns its type.
@@ -99,7 +102,7 @@ impl<'s> Compiler<'s> {
         let (expressions, value, findings) = parsed(source, Findings::new(file));
         let whole = Span::new(0, source.len());
         let mut of = Type::Unknown;
-        self.routine(Tree { root: Vec::new(), expressions, findings }, |lower, _| {
+        self.routine(source, Tree { root: Vec::new(), expressions, findings }, |lower, _| {
             let known = match wanted {
                 Some(Type::Flag) => lower.condition(value),
                 _ => lower.value(value),
@@ -124,18 +127,30 @@ impl<'s> Compiler<'s> {
             let PieceKind::Tag { tag, .. } = &piece.kind else { continue };
             if !matches!(
                 tag,
-                Tag::Value(_) | Tag::If(_) | Tag::ElseIf(_) | Tag::Else | Tag::End | Tag::Broken
+                Tag::Value(_)
+                    | Tag::If(_)
+                    | Tag::ElseIf(_)
+                    | Tag::Else
+                    | Tag::Match(_)
+                    | Tag::Case(_)
+                    | Tag::End(_)
+                    | Tag::Broken
             ) {
-                let help = "a name may hold values and `if … else … end`";
+                let help = "a name may hold values, `if … else … end` and `match … case … end`";
                 cut.findings.add(Code::TagInName, piece.span, "this tag is not allowed in a name", help);
             }
         }
         let tree = tree::nest(source, cut);
-        self.routine(tree, |lower, root| lower.block(root));
+        self.routine(source, tree, |lower, root| lower.block(root));
     }
 
     /// Lowers a tree into a routine and gives the routine's number.
-    fn routine(&mut self, tree: Tree<'s>, lower: impl FnOnce(&mut Lower<'_, 's>, &tree::Block<'s>)) -> u32 {
+    fn routine(
+        &mut self,
+        source: &'s str,
+        tree: Tree<'s>,
+        lower: impl FnOnce(&mut Lower<'_, 's>, &tree::Block<'s>),
+    ) -> u32 {
         let Tree { root, expressions, findings } = tree;
         let number = self.routines.len();
         let file = Arc::clone(&findings.file);
@@ -147,7 +162,7 @@ impl<'s> Compiler<'s> {
             locals: 0,
             file,
         });
-        let mut state = Lower::new(self, &expressions, findings);
+        let mut state = Lower::new(self, source, &expressions, findings);
         state.ops.reserve(root.len() + 8);
         lower(&mut state, &root);
         let Lower { ops, placings, rows, spans, most_locals, findings, .. } = state;

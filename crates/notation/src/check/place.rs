@@ -51,7 +51,7 @@ impl<'s> Compiler<'s> {
         let file: Arc<str> = self.setting.fragments.file(fragment).unwrap_or(fragment).into();
         let cut = pieces::cut(source, self.setting.marks, Findings::new(file), true);
         let tree = tree::nest(source, cut);
-        let routine = self.routine(tree, |lower, root| {
+        let routine = self.routine(source, tree, |lower, root| {
             for (name, _, known) in given {
                 let known = Known { constant: None, ..*known };
                 lower.add_local(name, Span::default(), known);

@@ -26,6 +26,8 @@ pub(crate) struct Machine<'r> {
     budget: &'r Budget,
     purse: Purse<'r>,
     pub(super) recorder: Recorder,
+    /// The places that were reached, if the program notes them.
+    pub(crate) reached: Vec<bool>,
 }
 
 /// Texts up to this length are charged together.
@@ -51,6 +53,7 @@ impl<'r> Machine<'r> {
             budget,
             purse: budget.purse(),
             recorder: Recorder::off(),
+            reached: Vec::new(),
         }
     }
 
@@ -310,6 +313,11 @@ impl<'r> Machine<'r> {
                 self.charge(length as usize * size_of::<Item<'_>>())?;
                 let elements = self.taken(length as usize);
                 self.stack.push(Item::List(elements.into()));
+            }
+            Op::Reached(place) => {
+                if let Some(reached) = self.reached.get_mut(place as usize) {
+                    *reached = true;
+                }
             }
             Op::Jump(to) => return Ok(to as usize),
             Op::Unless(to) => {

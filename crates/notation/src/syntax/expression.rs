@@ -1,6 +1,7 @@
 //! Expressions: their tree.
 
 use super::lexer::{Sign, Token};
+use super::tag::CaseValue;
 use crate::span::Span;
 use std::borrow::Cow;
 
@@ -27,8 +28,30 @@ pub(crate) enum ExprKind<'s> {
     Negative(ExprId),
     Binary(Binary, ExprId, ExprId),
     If(ExprId, ExprId, ExprId),
+    Match(Box<MatchExpr<'s>>),
     /// An expression with a mistake.
     Broken,
+}
+
+/// `match … case … then … else …`.
+#[derive(Clone, Debug)]
+pub(crate) struct MatchExpr<'s> {
+    pub(crate) subject: ExprId,
+    pub(crate) cases: Vec<CaseExpr<'s>>,
+    pub(crate) otherwise: Option<ExprId>,
+}
+
+#[derive(Clone, Debug)]
+pub(crate) struct CaseExpr<'s> {
+    pub(crate) values: Vec<CaseValue<'s>>,
+    pub(crate) then: ExprId,
+}
+
+impl MatchExpr<'_> {
+    /// Returns the values that it chooses from.
+    pub(crate) fn outcomes(&self) -> impl Iterator<Item = ExprId> + '_ {
+        self.cases.iter().map(|case| case.then).chain(self.otherwise)
+    }
 }
 
 #[derive(Clone, Debug)]

@@ -1,7 +1,8 @@
 //! The parser: tokens become expressions, by the grammar of the reference.
 
-use super::expression::{Binary, Dotted, Expr, ExprId, ExprKind, Level};
+use super::expression::{Binary, CaseExpr, Dotted, Expr, ExprId, ExprKind, Level, MatchExpr};
 use super::lexer::{Lexer, Sign, Token};
+use super::tag::case_values;
 use super::{Failed, Findings, MOST_EXPRESSION_DEPTH};
 use crate::finding::Code;
 use crate::span::Span;
@@ -197,11 +198,14 @@ impl<'s> Parser<'s> {
 
     /// `expr` of the grammar.
     pub(crate) fn expression(&mut self) -> Result<ExprId, Failed> {
-        if !self.is_word("if") {
+        let start = self.look_span;
+        if self.take_word("match")? {
+            let subject = self.or()?;
+            return self.cases(start, subject);
+        }
+        if !self.take_word("if")? {
             return self.or();
         }
-        let start = self.look_span;
-        self.advance()?;
         let condition = self.or()?;
         self.expect_word("then", "after the condition")?;
         self.then_else(start, condition)
@@ -216,6 +220,28 @@ impl<'s> Parser<'s> {
             let height = parser.height(condition).max(parser.height(then)).max(parser.height(otherwise));
             let span = parser.since(start);
             parser.add(ExprKind::If(condition, then, otherwise), span, height)
+        })
+    }
+
+    /// Returns the rest of `match … case … then … else …`, from behind the subject.
+    pub(crate) fn cases(&mut self, start: Span, subject: ExprId) -> Result<ExprId, Failed> {
+        self.deeper(|parser| {
+            let mut cases = Vec::new();
+            let mut height = parser.height(subject);
+            while parser.take_word("case")? {
+                let values = case_values(parser)?;
+                parser.expect_word("then", "after the values of the case")?;
+                let then = parser.expression()?;
+                height = height.max(parser.height(then));
+                cases.push(CaseExpr { values, then });
+            }
+            if cases.is_empty() {
+                return parser.unexpected("`case` after the value to choose by");
+            }
+            let otherwise = if parser.take_word("else")? { Some(parser.expression()?) } else { None };
+            height = otherwise.map_or(height, |otherwise| height.max(parser.height(otherwise)));
+            let span = parser.since(start);
+            parser.add(ExprKind::Match(Box::new(MatchExpr { subject, cases, otherwise })), span, height)
         })
     }
 

@@ -53,7 +53,7 @@ pub(crate) fn cut_by<'s>(
             let end = end_of_as_is(&source[at..], marks);
             pieces.push(Piece { kind: PieceKind::Text, span: Span::new(at, at + end.0) });
             if end.1 > end.0 {
-                pieces.push(piece(Tag::End, at + end.0, at + end.1));
+                pieces.push(piece(Tag::End(None), at + end.0, at + end.1));
             }
             at += end.1;
         }
@@ -84,6 +84,7 @@ fn end_of_as_is(rest: &str, marks: &Marks) -> (usize, usize) {
         let open = at + found;
         let inside = rest[open + marks.open().len()..].trim_ascii_start();
         if let Some(after) = inside.strip_prefix("end").map(str::trim_ascii_start)
+            && let after = after.strip_prefix("as-is").map_or(after, str::trim_ascii_start)
             && after.starts_with(marks.close())
         {
             return (open, rest.len() - after.len() + marks.close().len());

@@ -21,7 +21,8 @@ pub(crate) enum Tag<'s> {
     BetweenText(Cow<'s, str>),
     Let(Named<'s>),
     Place(Box<PlaceHead<'s>>),
-    End,
+    /// `end`, and the tag whose block it says to end.
+    End(Option<&'s str>),
     AsIs,
     Note,
     /// A mistake that a finding reports.
@@ -35,7 +36,7 @@ impl Tag<'_> {
     }
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct CaseValue<'s> {
     pub(crate) literal: Literal<'s>,
     pub(crate) span: Span,
@@ -100,15 +101,52 @@ pub(crate) fn read<'s>(parser: &mut Parser<'s>, opening: Span) -> Tag<'s> {
             other => other,
         };
     }
+    let word = head.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').next().unwrap_or("");
+    if let Some(meant) = FOREIGN.iter().find(|foreign| foreign.word == word) {
+        return foreign(parser, opening, word_at, meant);
+    }
     if let Some(tag) = one_name(parser, word_at) {
         return tag;
     }
     match parser.start(inside, opening).and_then(|()| tag(parser)) {
         Ok(tag) => tag,
-        Err(Failed) => {
-            let word = head.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').next().unwrap_or("");
-            recover(parser, opening, word)
+        Err(Failed) => recover(parser, opening, word),
+    }
+}
+
+/// The words after `end` that say what it ends.
+const ENDED: [&str; 3] = ["if", "match", "for"];
+
+/// A word of other languages, reserved so that it is told apart from a name.
+struct Foreign {
+    word: &'static str,
+    /// What the notation says instead.
+    instead: &'static str,
+    ends: bool,
+}
+
+const FOREIGN: [Foreign; 6] = [
+    Foreign { word: "elif", instead: "else if", ends: false },
+    Foreign { word: "elseif", instead: "else if", ends: false },
+    Foreign { word: "elsif", instead: "else if", ends: false },
+    Foreign { word: "endif", instead: "end", ends: true },
+    Foreign { word: "endfor", instead: "end", ends: true },
+    Foreign { word: "endmatch", instead: "end", ends: true },
+];
+
+/// Reports a word of other languages and reads the tag as what it means there.
+fn foreign<'s>(parser: &mut Parser<'s>, opening: Span, word_at: usize, meant: &Foreign) -> Tag<'s> {
+    let span = Span::new(word_at, word_at + meant.word.len());
+    let message = format!("the notation has no `{}`", meant.word);
+    parser.findings.add(Code::Unexpected, span, message, format!("write `{}`", meant.instead));
+    parser.closed = false;
+    parser.lexer.at = span.end as usize;
+    match recover(parser, opening, if meant.ends { "end" } else { "" }) {
+        Tag::Broken if !meant.ends => {
+            let span = Span::new(opening.start as usize, parser.lexer.at);
+            Tag::ElseIf(parser.broken(span))
         }
+        tag => tag,
     }
 }
 
@@ -169,15 +207,15 @@ fn recover<'s>(parser: &mut Parser<'s>, opening: Span, head: &str) -> Tag<'s> {
         std::mem::swap(&mut parser.findings, &mut unheard);
     }
     let span = Span::new(opening.start as usize, parser.lexer.at);
-    let is_value =
-        head == "if" && span.of(parser.lexer.source).split_ascii_whitespace().any(|word| word == "then");
+    let mut words = span.of(parser.lexer.source).split_ascii_whitespace();
+    let is_value = words.any(|word| word == "then" || (word == "case" && head == "match"));
     match head {
-        "if" if is_value => Tag::Broken,
+        "if" | "match" if is_value => Tag::Broken,
         "if" => Tag::If(parser.broken(span)),
         "else" => Tag::Else,
         "match" => Tag::Match(parser.broken(span)),
         "case" => Tag::Case(Vec::new()),
-        "end" => Tag::End,
+        "end" => Tag::End(None),
         "for" => {
             let list = parser.broken(span);
             Tag::For(Box::new(ForHead { element: ("", span), counter: None, list, filter: None }))
@@ -204,15 +242,23 @@ fn tag<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
         }
         Token::Word("end") => {
             parser.advance()?;
-            Tag::End
+            let ended = ENDED.into_iter().find(|word| parser.is_word(word));
+            if ended.is_some() {
+                parser.advance()?;
+            }
+            Tag::End(ended)
         }
         Token::Word("match") => {
             parser.advance()?;
-            Tag::Match(parser.expression()?)
+            let subject = parser.expression()?;
+            match parser.is_word("case") {
+                true => Tag::Value(parser.cases(start, subject)?),
+                false => Tag::Match(subject),
+            }
         }
         Token::Word("case") => {
             parser.advance()?;
-            case(parser)?
+            Tag::Case(case_values(parser)?)
         }
         Token::Word("for") => {
             parser.advance()?;
@@ -243,11 +289,12 @@ fn tag<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
     Ok(tag)
 }
 
-fn case<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
+/// The values of a case, from behind `case`.
+pub(crate) fn case_values<'s>(parser: &mut Parser<'s>) -> Result<Vec<CaseValue<'s>>, Failed> {
     let mut values = Vec::new();
     loop {
         let start = parser.look_span;
-        let value = parser.expression()?;
+        let value = parser.or()?;
         let span = parser.span(value);
         let literal = match &parser.expressions[value.0 as usize].kind {
             ExprKind::Text(text) => Literal::Text(text.clone()),
@@ -260,7 +307,7 @@ fn case<'s>(parser: &mut Parser<'s>) -> Result<Tag<'s>, Failed> {
         };
         values.push(CaseValue { literal, span });
         if !parser.is_sign(Sign::Comma) {
-            return Ok(Tag::Case(values));
+            return Ok(values);
         }
         parser.advance()?;
     }

@@ -18,17 +18,21 @@ pub(crate) enum Node<'s> {
     If {
         branches: Vec<Branch<'s>>,
         otherwise: Option<(Span, Block<'s>)>,
+        end: Span,
     },
     Match {
         span: Span,
         subject: ExprId,
         cases: Vec<Case<'s>>,
         otherwise: Option<(Span, Block<'s>)>,
+        end: Span,
     },
     For {
+        span: Span,
         head: Box<ForHead<'s>>,
         body: Block<'s>,
-        between: Option<Block<'s>>,
+        between: Option<(Span, Block<'s>)>,
+        end: Span,
     },
     BetweenText(Cow<'s, str>, Span),
     Let(Named<'s>),
@@ -50,6 +54,7 @@ pub(crate) struct Branch<'s> {
 
 #[derive(Debug)]
 pub(crate) struct Case<'s> {
+    pub(crate) span: Span,
     pub(crate) values: Vec<CaseValue<'s>>,
     pub(crate) block: Block<'s>,
 }
@@ -86,6 +91,7 @@ enum OpenKind<'s> {
         subject: ExprId,
         done: Vec<Case<'s>>,
         values: Vec<CaseValue<'s>>,
+        tag: Span,
     },
     MatchElse {
         subject: ExprId,
@@ -98,10 +104,24 @@ enum OpenKind<'s> {
     Between {
         head: Box<ForHead<'s>>,
         body: Block<'s>,
+        tag: Span,
     },
     AsIs,
     /// A block too deep, or one that a mistake left without meaning.
     Dropped,
+}
+
+impl OpenKind<'_> {
+    /// Returns the word of the tag that opened it; `None` if a mistake left it without meaning.
+    fn word(&self) -> Option<&'static str> {
+        Some(match self {
+            Self::If { .. } | Self::IfElse { .. } => "if",
+            Self::Match { .. } | Self::Case { .. } | Self::MatchElse { .. } => "match",
+            Self::For { .. } | Self::Between { .. } => "for",
+            Self::AsIs => "as-is",
+            Self::Dropped => return None,
+        })
+    }
 }
 
 /// Nests what belongs into blocks.
@@ -114,7 +134,7 @@ pub(crate) fn nest<'s>(source: &'s str, pieces: Pieces<'s>) -> Tree<'s> {
     while let Some(open) = builder.open.last() {
         let span = open.span;
         builder.findings.add(Code::UnclosedBlock, span, "no `end` closes this", "put `end` where it stops");
-        builder.end(span);
+        builder.end(span, None);
     }
     Tree { root: builder.block, expressions, findings: builder.findings }
 }
@@ -157,7 +177,7 @@ impl<'s> Builder<'s> {
             Tag::Else => self.otherwise(span),
             Tag::Case(values) => self.case(span, values),
             Tag::Between => self.between(span),
-            Tag::End => self.end(span),
+            Tag::End(ended) => self.end(span, ended),
         }
     }
 
@@ -202,8 +222,8 @@ impl<'s> Builder<'s> {
                 self.before_first_case(start, &block);
                 OpenKind::MatchElse { subject, done: Vec::new(), tag: span }
             }
-            OpenKind::Case { subject, mut done, values } => {
-                done.push(Case { values, block });
+            OpenKind::Case { subject, mut done, values, tag } => {
+                done.push(Case { span: tag, values, block });
                 OpenKind::MatchElse { subject, done, tag: span }
             }
             OpenKind::Dropped => OpenKind::Dropped,
@@ -225,11 +245,12 @@ impl<'s> Builder<'s> {
         let start = open.span;
         match &mut open.kind {
             OpenKind::Match { subject } => {
-                open.kind = OpenKind::Case { subject: *subject, done: Vec::new(), values: next };
+                open.kind = OpenKind::Case { subject: *subject, done: Vec::new(), values: next, tag: span };
                 self.before_first_case(start, &block);
             }
-            OpenKind::Case { done, values, .. } => {
-                done.push(Case { values: std::mem::replace(values, next), block });
+            OpenKind::Case { done, values, tag, .. } => {
+                let (values, before) = (std::mem::replace(values, next), std::mem::replace(tag, span));
+                done.push(Case { span: before, values, block });
             }
             OpenKind::Dropped => {}
             _ => {
@@ -249,9 +270,13 @@ impl<'s> Builder<'s> {
 
     fn between(&mut self, span: Span) {
         match self.open.pop() {
-            Some(Open { span, kind: OpenKind::For { head }, outer }) => {
+            Some(Open { span: start, kind: OpenKind::For { head }, outer }) => {
                 let body = std::mem::take(&mut self.block);
-                self.open.push(Open { span, kind: OpenKind::Between { head, body }, outer });
+                self.open.push(Open {
+                    span: start,
+                    kind: OpenKind::Between { head, body, tag: span },
+                    outer,
+                });
             }
             other => {
                 let dropped = matches!(&other, Some(Open { kind: OpenKind::Dropped, .. }));
@@ -263,7 +288,7 @@ impl<'s> Builder<'s> {
         }
     }
 
-    fn end(&mut self, span: Span) {
+    fn end(&mut self, span: Span, ended: Option<&str>) {
         let Some(Open { span: start, kind, outer }) = self.open.pop() else {
             return self.findings.add(
                 Code::StrayTag,
@@ -272,25 +297,38 @@ impl<'s> Builder<'s> {
                 "there is one `end` too many, or the opening tag above it is broken",
             );
         };
+        if let (Some(ended), Some(word)) = (ended, kind.word())
+            && ended != word
+        {
+            let line =
+                1 + memchr::memchr_iter(b'\n', &self.source.as_bytes()[..start.start as usize]).count();
+            let message = format!("this says that it ends `{ended}`, and ends the `{word}` of line {line}");
+            let help = format!("write `end {word}`, or close the blocks inside it first");
+            self.findings.add(Code::WrongEnd, span, message, help);
+        }
         let block = std::mem::replace(&mut self.block, outer);
         let node = match kind {
             OpenKind::If { mut done, condition, tag } => {
                 done.push(Branch { span: tag, condition, block });
-                Node::If { branches: done, otherwise: None }
+                Node::If { branches: done, otherwise: None, end: span }
             }
-            OpenKind::IfElse { done, tag } => Node::If { branches: done, otherwise: Some((tag, block)) },
+            OpenKind::IfElse { done, tag } => {
+                Node::If { branches: done, otherwise: Some((tag, block)), end: span }
+            }
             OpenKind::Match { subject } => {
-                Node::Match { span: start, subject, cases: Vec::new(), otherwise: None }
+                Node::Match { span: start, subject, cases: Vec::new(), otherwise: None, end: span }
             }
-            OpenKind::Case { subject, mut done, values } => {
-                done.push(Case { values, block });
-                Node::Match { span: start, subject, cases: done, otherwise: None }
+            OpenKind::Case { subject, mut done, values, tag } => {
+                done.push(Case { span: tag, values, block });
+                Node::Match { span: start, subject, cases: done, otherwise: None, end: span }
             }
             OpenKind::MatchElse { subject, done, tag } => {
-                Node::Match { span: start, subject, cases: done, otherwise: Some((tag, block)) }
+                Node::Match { span: start, subject, cases: done, otherwise: Some((tag, block)), end: span }
             }
-            OpenKind::For { head } => Node::For { head, body: block, between: None },
-            OpenKind::Between { head, body } => Node::For { head, body, between: Some(block) },
+            OpenKind::For { head } => Node::For { span: start, head, body: block, between: None, end: span },
+            OpenKind::Between { head, body, tag } => {
+                Node::For { span: start, head, body, between: Some((tag, block)), end: span }
+            }
             OpenKind::AsIs => return self.block.extend(block),
             OpenKind::Dropped => return,
         };

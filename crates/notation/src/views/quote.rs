@@ -18,6 +18,11 @@ pub(crate) fn quoted(view: View, text: &str) -> String {
         View::Java => java(text),
         View::C => c(text),
         View::Make => make(text),
+        View::JavaScript => javascript(text),
+        View::Go => go(text),
+        View::Env => env(text),
+        View::Ini => ini(text),
+        View::Container => container(text),
         _ => markdown(text),
     }
 }
@@ -214,6 +219,64 @@ fn make(text: &str) -> String {
         out.push(' ');
     }
     out
+}
+
+/// Returns a string literal of ECMAScript (ECMA-262, 12.9.4), which is also safe in a `script` element of HTML.
+fn javascript(text: &str) -> String {
+    in_double_quotes(text, |character, out| {
+        let escaped = is_unseen(character) || character == '<';
+        if escaped {
+            four_hex(character, out);
+        }
+        escaped
+    })
+}
+
+/// Returns an interpreted string literal of Go.
+fn go(text: &str) -> String {
+    in_double_quotes(text, |character, out| {
+        let escaped = is_unseen(character);
+        if escaped {
+            let _ = write!(out, "\\u{:04x}", character as u32);
+        }
+        escaped
+    })
+}
+
+/// Returns the value of a variable in a file of environment variables. Single quotes keep all signs where they
+/// can; else it is in double quotes. A NUL, which no variable can hold, is dropped.
+fn env(text: &str) -> String {
+    let text = text.replace('\0', "");
+    if !text.contains(['\'', '\n', '\r']) {
+        return format!("'{text}'");
+    }
+    in_double_quotes(&text, |character, out| {
+        let escaped = matches!(character, '$' | '`');
+        if escaped {
+            out.push('\\');
+            out.push(character);
+        }
+        escaped
+    })
+}
+
+/// Returns the value of a key of an INI file: one line, in double quotes where a sign of it has a meaning there.
+fn ini(text: &str) -> String {
+    let line: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    let is_plain = line.trim() == line && !line.contains(['"', '\\', ';', '#', '\'']);
+    if is_plain { line } else { in_double_quotes(&line, |_, _| false) }
+}
+
+/// Returns a quoted word of an instruction in a container file. A line break becomes a space.
+fn container(text: &str) -> String {
+    let line: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    in_double_quotes(&line, |character, out| {
+        let escaped = character == '$';
+        if escaped {
+            out.push_str("\\$");
+        }
+        escaped
+    })
 }
 
 /// Escapes text of CommonMark: every sign with a meaning follows a backslash, line breaks become

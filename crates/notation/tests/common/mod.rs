@@ -52,7 +52,7 @@ impl World {
             let id = scope.find(name).unwrap();
             scope.set_traits(id, traits);
         };
-        traits(&mut scope, "note_text", Traits { free: true, ..Traits::default() });
+        traits(&mut scope, "note_text", Traits { free: true, lines: true, ..Traits::default() });
         traits(&mut scope, "secret", Traits { minted: true, ..Traits::default() });
         traits(&mut scope, "package", Traits { path: true, ..Traits::default() });
         let mut values = Values::new(&scope);

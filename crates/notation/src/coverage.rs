@@ -1,0 +1,76 @@
+//! Which branches and values of a body file are reached.
+
+use crate::check::Compiler;
+use crate::run::Machine;
+use crate::span::Span;
+use crate::types::Type;
+use crate::{Budget, NameId, Scope, Setting, Values, too_large};
+use std::sync::Arc;
+
+/// A place of a body file or fragment that a rendering reaches or not.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Place {
+    /// The file, as findings name it.
+    pub file: Arc<str>,
+    /// The tag that begins a branch, or the expression of a value.
+    pub span: Span,
+    /// What is there.
+    pub kind: PlaceKind,
+}
+
+/// What is at a place.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub enum PlaceKind {
+    /// A block of `if`, `match` or `for`, with the span of its content.
+    Branch {
+        /// From behind the tag that begins it to the tag that ends it.
+        content: Span,
+    },
+    /// A value that is put in.
+    Value {
+        /// The names whose values, or views of them, are put in.
+        names: Vec<NameId>,
+    },
+}
+
+/// Renders a body file and tells which of its places that reaches, also those of the fragments that it places.
+///
+/// Takes the arguments of [`crate::compile`], and the values to render with. A rendering that fails tells of the
+/// places that it reached before. `None` if the source has errors.
+///
+/// ```
+/// use tinmold_notation::{Scope, Setting, Type, Value, Values, coverage};
+/// let mut scope = Scope::new();
+/// let night = scope.add("night", Type::Flag).unwrap();
+/// let mut values = Values::new(&scope);
+/// values.set(&scope, night, Value::Flag(true)).unwrap();
+/// let source = "{= if night =}dark{= else =}light{= end =}";
+/// let places = coverage("sign.txt", source, &scope, &Setting::default(), &values).unwrap();
+/// let reached: Vec<_> = places.iter().map(|(place, reached)| (place.span.of(source), *reached)).collect();
+/// assert_eq!(reached, [("{= if night =}", true), ("{= else =}", false)]);
+/// ```
+#[must_use]
+pub fn coverage(
+    file: &str,
+    source: &str,
+    scope: &Scope,
+    setting: &Setting<'_>,
+    values: &Values,
+) -> Option<Vec<(Place, bool)>> {
+    let mut compiler = Compiler::new(scope, setting);
+    if too_large(file, source, &mut compiler) {
+        return None;
+    }
+    compiler.places = Some(Vec::new());
+    compiler.body(Arc::from(file), source);
+    let places = compiler.places.take().unwrap_or_default();
+    let program = compiler.finish(Type::Text).program?;
+    let (budget, mut out) = (Budget::default(), Vec::new());
+    let mut machine = Machine::new(&program, values, &budget, &mut out);
+    machine.reached = vec![false; places.len()];
+    // A mistake that only these values show is reported where the file is rendered.
+    drop(machine.run_root());
+    let reached = std::mem::take(&mut machine.reached);
+    drop(machine);
+    Some(places.into_iter().zip(reached).collect())
+}
