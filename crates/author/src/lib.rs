@@ -1,7 +1,10 @@
-//! For authors: combinations of answers that try a mold, and a check of the mold with its parts.
+//! For authors of molds: sets of answers that try a mold, and a check of all of it.
+//!
+//! `sets` makes answers in which the choices of a mold meet; `check` casts them in memory and looks at what comes
+//! out, and at what never does.
 
-mod combinations;
-mod rehearsal;
+pub mod check;
+mod sets;
 
-pub use combinations::combinations;
-pub use rehearsal::check;
+pub use check::{CheckOptions, Checked, Reported, check};
+pub use sets::{AnswerSet, combinations};

@@ -5,6 +5,7 @@
 mod common;
 
 use common::{package, session};
+use tinmold_author::CheckOptions;
 use tinmold_mold::{Content, Mold, MoldError};
 use tinmold_notation::Finding;
 use tinmold_project::answers::Offers;
@@ -15,7 +16,10 @@ use tinmold_project::write::cover;
 /// Everything that loading and checking find.
 fn findings(manifest: &str, files: &[(&str, &str)]) -> Vec<Finding> {
     match Mold::load(package(manifest, files)) {
-        Ok(mold) => tinmold_author::check(&mold).findings,
+        Ok(mold) => {
+            let checked = tinmold_author::check(&mold, CheckOptions::default());
+            checked.findings.into_iter().map(|reported| reported.finding).collect()
+        }
         Err(MoldError::Faulty(faulty)) => faulty.findings,
         Err(error) => unreachable!("{error}"),
     }

@@ -75,16 +75,25 @@ pub enum CheckFormat {
     Json,
     /// SARIF 2.1.0, for code review systems, on standard output
     Sarif,
+    /// JUnit XML, for build servers, on standard output
+    Junit,
 }
 
 #[derive(Debug, clap::Args)]
 pub struct CheckArgs {
-    /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
+    /// Molds: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository
-    pub mold: String,
+    #[arg(required = true, value_name = "MOLD")]
+    pub molds: Vec<String>,
     /// Make warnings count as errors
     #[arg(long)]
     pub strict: bool,
+    /// Cast sets of answers in which every three choices meet, instead of every two
+    #[arg(long)]
+    pub triples: bool,
+    /// Print the lines of the body that no answers render
+    #[arg(long)]
+    pub coverage: bool,
     /// The format of the findings
     #[arg(long, value_enum, default_value_t)]
     pub format: CheckFormat,

@@ -27,8 +27,11 @@ option = [{ value = "ci" }, { value = "image" }]
 type Files = &'static [(&'static str, &'static str)];
 
 const CLEAN: Files = &[("body/a.txt", "{= pier =} {= web =} {= extras.len =}")];
-const WARNED: Files =
-    &[("body/a.json", "{\"pier\": \"{= pier =}\"}"), ("body/b", "{= web =}{= extras.len =}")];
+const SHOWN: Files = &[(
+    "body/a.json",
+    "{ \"a\": {= if web == 'stdlib' =}{= else if web == 'flask' =}1{= end =}, \"b\": {= pier.json =}, \"c\": {= extras.len =} }",
+)];
+const WARNED: Files = &[("body/Makefile", "PIER = {= pier =}\n"), ("body/b", "{= web =}{= extras.len =}")];
 const BROKEN: Files = &[
     ("body/a.json", "{\n  \"\u{5d0}\": {= peir =}, \"b\": \"{= pier =}\"\n}"),
     ("body/{= web.packag =}", "{= place 'x' =}{= web =}{= extras.len =}"),
@@ -38,8 +41,16 @@ const BROKEN: Files = &[
 fn a_check_ends_as_the_findings_say() {
     let cases: &[(Files, &[&str], i32, &[&str])] = &[
         (CLEAN, &[], 0, &[]),
-        (CLEAN, &["--strict"], 0, &[]),
-        (WARNED, &[], 0, &["warning[unquoted-text]", "body/a.json:1:14"]),
+        (CLEAN, &["--strict"], 0, &["14 sets"]),
+        (
+            SHOWN,
+            &[],
+            5,
+            &["with web=stdlib", "show it: tinmold cast ./m --dry-run --unattended --set web=stdlib"],
+        ),
+        (CLEAN, &["--triples"], 0, &[]),
+        (SHOWN, &["--coverage"], 5, &[]),
+        (WARNED, &[], 0, &["warning[unquoted-text]", "body/Makefile:1:11"]),
         (WARNED, &["--strict"], 5, &[]),
         (BROKEN, &[], 5, &["error[unknown-field]", "{= web.packag =} (name):1:8"]),
     ];
@@ -66,7 +77,12 @@ fn findings_come_as_json() {
     assert_eq!(ran.err, "");
     let found: Value = serde_json::from_str(&ran.out).unwrap();
     assert_eq!((&found["errors"], &found["warnings"]), (&Value::from(2), &Value::from(1)));
-    let mut first = found["findings"][0].clone();
+    assert_eq!(
+        (&found["molds"][0]["mold"], &found["molds"][0]["errors"]),
+        (&Value::from("./m"), &Value::from(2))
+    );
+    let findings = &found["molds"][0]["findings"];
+    let mut first = findings[0].clone();
     let texts = ["message", "help"].map(|key| first.as_object_mut().unwrap().remove(key).unwrap());
     assert!(texts[0].as_str().unwrap().contains("`peir`") && texts[1].as_str().unwrap().contains("`pier`"));
     let expected = serde_json::json!({
@@ -79,7 +95,19 @@ fn findings_come_as_json() {
         "code": "unknown-name",
     });
     assert_eq!(first, expected);
-    assert_eq!(found["findings"][2]["code"], "unknown-fragment");
+    assert_eq!(findings[2]["code"], "unknown-fragment");
+    let place = Place::new();
+    place.mold(PIER, SHOWN);
+    let ran = place.run(&["check", "./m", "c-tool", "--format", "json", "--coverage"]).says(5, &[]);
+    let found: Value = serde_json::from_str(&ran.out).unwrap();
+    let expected = serde_json::json!({ "preset": null, "set": { "web": "stdlib" } });
+    assert_eq!(found["molds"][0]["findings"][0]["answers"], expected);
+    assert_eq!((&found["molds"][1]["findings"], &found["errors"]), (&serde_json::json!([]), &Value::from(1)));
+    // The text for no licence is there for the `match` only: the file comes with a licence.
+    assert_eq!(
+        found["molds"][1]["unrendered"],
+        serde_json::json!([{ "file": "body/LICENSE", "lines": [66] }])
+    );
 }
 
 #[test]
@@ -101,10 +129,35 @@ fn findings_come_as_sarif() {
         let results = log["runs"][0]["results"].as_array().unwrap();
         assert_eq!(results.is_empty(), ran.code == 0 && files == CLEAN);
         if files == BROKEN {
+            // Paths are those in the repository.
+            std::fs::create_dir(place.path(".git")).unwrap();
+            let again = place.run(&["check", "./m", "--format", "sarif"]);
+            let log: Value = serde_json::from_str(&again.out).unwrap();
+            let location = &log["runs"][0]["results"][0]["locations"][0]["physicalLocation"];
+            assert_eq!(location["artifactLocation"]["uri"], "m/body/%7B=%20web.packag%20=%7D");
             let location = &results[0]["locations"][0]["physicalLocation"];
             assert_eq!(location["artifactLocation"]["uri"], "body/%7B=%20web.packag%20=%7D");
             assert_eq!(results[0]["level"], "error");
         }
+    }
+}
+
+#[test]
+fn findings_come_as_junit() {
+    let place = Place::new();
+    place.mold(PIER, WARNED);
+    for (options, failures) in [(&[][..], 0), (&["--strict"], 1)] {
+        let ran = place.run(&[&["check", "./m", "c-tool", "--format", "junit"], options].concat());
+        let text = roxmltree::Document::parse(&ran.out).unwrap();
+        let named = |name: &str| text.descendants().filter(|node| node.has_tag_name(name)).count();
+        assert_eq!(
+            (named("testsuite"), named("testcase"), named("failure")),
+            (2, 2, failures),
+            "{}",
+            ran.out
+        );
+        let first = text.descendants().find(|node| node.has_tag_name("testcase")).unwrap();
+        assert_eq!(first.attribute("name"), Some("unquoted-text body/Makefile:1:11"));
     }
 }
 

@@ -17,7 +17,7 @@ fn place() -> Place {
             "# {= title =} {= web.package =} {= port =} {= extras.join('+') =} {= busy =}\n",
         ),
         ("deploy/image", "x"),
-        ("assets/logo", "{= as it is"),
+        ("assets/logo", "logo as it is"),
         ("berths/{= berth =}.txt", "of {= berths.len =}\n"),
         (".env", "KEY={= session_key =}\n"),
         (".gitignore", ".env\n"),

@@ -34,6 +34,26 @@ pub enum Language {
 }
 
 impl Language {
+    /// Returns its name.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::C => "C",
+            Self::Css => "CSS",
+            Self::Go => "Go",
+            Self::Html => "HTML",
+            Self::Java => "Java",
+            Self::JavaScript => "JavaScript",
+            Self::Json => "JSON",
+            Self::Python => "Python",
+            Self::Rust => "Rust",
+            Self::Shell => "shell",
+            Self::Toml => "TOML",
+            Self::TypeScript | Self::TypeScriptElements => "TypeScript",
+            Self::Yaml => "YAML",
+        }
+    }
+
     /// Returns the language of a file by its name.
     ///
     /// ```

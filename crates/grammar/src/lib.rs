@@ -1,14 +1,18 @@
 //! The languages of the files that a mold writes.
 //!
 //! [`Language::of_path`] tells the language of a file by its name, [`words`] what the words of a text are, for
-//! colouring it. The grammars are those of tree-sitter; without the feature `grammars` every text is plain.
+//! colouring it, and [`mistake`] where it is not of its language. The grammars are those of tree-sitter; without the feature `grammars` every text is plain.
 
 mod language;
+mod mistake;
 #[cfg(feature = "grammars")]
 mod parsers;
+#[cfg(feature = "grammars")]
+mod places;
 mod word;
 
 pub use language::Language;
+pub use mistake::Mistake;
 pub use word::{Word, WordKind};
 
 use std::sync::atomic::AtomicUsize;
@@ -29,5 +33,30 @@ pub fn words(language: Language, text: &str, cancelled: &AtomicUsize) -> Vec<Wor
     {
         let _ = (language, cancelled);
         Vec::new()
+    }
+}
+
+/// True if the grammars are there.
+pub const HAS_GRAMMARS: bool = cfg!(feature = "grammars");
+
+/// Returns the first place where a text is not of its language; `None` if it is, if it is longer than
+/// [`LONGEST`], and without grammars.
+///
+/// ```
+/// use tinmold_grammar::{Language, mistake};
+/// assert_eq!(mistake(Language::Python, "def berth(pier):\n    return pier\n"), None);
+/// assert_eq!(mistake(Language::Python, "def berth(pier:\n    return pier\n").unwrap().at, 15);
+/// ```
+#[must_use]
+pub fn mistake(language: Language, text: &str) -> Option<Mistake> {
+    if text.len() > LONGEST {
+        return None;
+    }
+    #[cfg(feature = "grammars")]
+    return places::mistake(language, text);
+    #[cfg(not(feature = "grammars"))]
+    {
+        let _ = language;
+        None
     }
 }

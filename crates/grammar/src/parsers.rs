@@ -65,56 +65,48 @@ fn grammar(language: Language) -> Option<Arc<HighlightConfiguration>> {
     known.entry(language).or_insert_with(|| new(language).map(Arc::new)).clone()
 }
 
+/// Returns a grammar without its colours.
+pub(crate) fn grammar_of(language: Language) -> tree_sitter::Language {
+    match language {
+        Language::C => tree_sitter_c::LANGUAGE.into(),
+        Language::Css => tree_sitter_css::LANGUAGE.into(),
+        Language::Go => tree_sitter_go::LANGUAGE.into(),
+        Language::Html => tree_sitter_html::LANGUAGE.into(),
+        Language::Java => tree_sitter_java::LANGUAGE.into(),
+        Language::JavaScript => tree_sitter_javascript::LANGUAGE.into(),
+        Language::Json => tree_sitter_json::LANGUAGE.into(),
+        Language::Python => tree_sitter_python::LANGUAGE.into(),
+        Language::Rust => tree_sitter_rust::LANGUAGE.into(),
+        Language::Shell => tree_sitter_bash::LANGUAGE.into(),
+        Language::Toml => tree_sitter_toml_ng::LANGUAGE.into(),
+        Language::TypeScript => tree_sitter_typescript::LANGUAGE_TYPESCRIPT.into(),
+        Language::TypeScriptElements => tree_sitter_typescript::LANGUAGE_TSX.into(),
+        Language::Yaml => tree_sitter_yaml::LANGUAGE.into(),
+    }
+}
+
 fn new(language: Language) -> Option<HighlightConfiguration> {
     let javascript = tree_sitter_javascript::HIGHLIGHT_QUERY;
-    let with_javascript = |query: &str| format!("{query}\n{javascript}");
-    let (of, name, query) = match language {
-        Language::C => (tree_sitter_c::LANGUAGE.into(), "c", tree_sitter_c::HIGHLIGHT_QUERY.to_owned()),
-        Language::Css => {
-            (tree_sitter_css::LANGUAGE.into(), "css", tree_sitter_css::HIGHLIGHTS_QUERY.to_owned())
+    let (name, query) = match language {
+        Language::C => ("c", tree_sitter_c::HIGHLIGHT_QUERY.to_owned()),
+        Language::Css => ("css", tree_sitter_css::HIGHLIGHTS_QUERY.to_owned()),
+        Language::Go => ("go", tree_sitter_go::HIGHLIGHTS_QUERY.to_owned()),
+        Language::Html => ("html", tree_sitter_html::HIGHLIGHTS_QUERY.to_owned()),
+        Language::Java => ("java", tree_sitter_java::HIGHLIGHTS_QUERY.to_owned()),
+        Language::JavaScript => {
+            ("javascript", format!("{javascript}\n{}", tree_sitter_javascript::JSX_HIGHLIGHT_QUERY))
         }
-        Language::Go => (tree_sitter_go::LANGUAGE.into(), "go", tree_sitter_go::HIGHLIGHTS_QUERY.to_owned()),
-        Language::Html => {
-            (tree_sitter_html::LANGUAGE.into(), "html", tree_sitter_html::HIGHLIGHTS_QUERY.to_owned())
+        Language::Json => ("json", tree_sitter_json::HIGHLIGHTS_QUERY.to_owned()),
+        Language::Python => ("python", tree_sitter_python::HIGHLIGHTS_QUERY.to_owned()),
+        Language::Rust => ("rust", tree_sitter_rust::HIGHLIGHTS_QUERY.to_owned()),
+        Language::Shell => ("bash", tree_sitter_bash::HIGHLIGHT_QUERY.to_owned()),
+        Language::Toml => ("toml", tree_sitter_toml_ng::HIGHLIGHTS_QUERY.to_owned()),
+        Language::TypeScript | Language::TypeScriptElements => {
+            ("typescript", format!("{}\n{javascript}", tree_sitter_typescript::HIGHLIGHTS_QUERY))
         }
-        Language::Java => {
-            (tree_sitter_java::LANGUAGE.into(), "java", tree_sitter_java::HIGHLIGHTS_QUERY.to_owned())
-        }
-        Language::JavaScript => (
-            tree_sitter_javascript::LANGUAGE.into(),
-            "javascript",
-            format!("{javascript}\n{}", tree_sitter_javascript::JSX_HIGHLIGHT_QUERY),
-        ),
-        Language::Json => {
-            (tree_sitter_json::LANGUAGE.into(), "json", tree_sitter_json::HIGHLIGHTS_QUERY.to_owned())
-        }
-        Language::Python => {
-            (tree_sitter_python::LANGUAGE.into(), "python", tree_sitter_python::HIGHLIGHTS_QUERY.to_owned())
-        }
-        Language::Rust => {
-            (tree_sitter_rust::LANGUAGE.into(), "rust", tree_sitter_rust::HIGHLIGHTS_QUERY.to_owned())
-        }
-        Language::Shell => {
-            (tree_sitter_bash::LANGUAGE.into(), "bash", tree_sitter_bash::HIGHLIGHT_QUERY.to_owned())
-        }
-        Language::Toml => {
-            (tree_sitter_toml_ng::LANGUAGE.into(), "toml", tree_sitter_toml_ng::HIGHLIGHTS_QUERY.to_owned())
-        }
-        Language::TypeScript => (
-            tree_sitter_typescript::LANGUAGE_TYPESCRIPT.into(),
-            "typescript",
-            with_javascript(tree_sitter_typescript::HIGHLIGHTS_QUERY),
-        ),
-        Language::TypeScriptElements => (
-            tree_sitter_typescript::LANGUAGE_TSX.into(),
-            "tsx",
-            with_javascript(tree_sitter_typescript::HIGHLIGHTS_QUERY),
-        ),
-        Language::Yaml => {
-            (tree_sitter_yaml::LANGUAGE.into(), "yaml", tree_sitter_yaml::HIGHLIGHTS_QUERY.to_owned())
-        }
+        Language::Yaml => ("yaml", tree_sitter_yaml::HIGHLIGHTS_QUERY.to_owned()),
     };
-    let mut grammar = HighlightConfiguration::new(of, name, &query, "", "").ok()?;
+    let mut grammar = HighlightConfiguration::new(grammar_of(language), name, &query, "", "").ok()?;
     grammar.configure(&KINDS.iter().map(|(name, _)| *name).collect::<Vec<_>>());
     Some(grammar)
 }

@@ -62,6 +62,13 @@ impl Mold {
         Usage { findings, files }
     }
 
+    /// Returns the fragments that a file of the body places, directly or through others.
+    #[must_use]
+    pub fn placed_fragments(&self) -> HashSet<String> {
+        let placed = parallel::map(&self.body, |_, entry| self.check_file(entry).2);
+        placed.into_iter().flatten().collect()
+    }
+
     /// Looks at the body and these texts and expressions.
     fn looked(&self, snippets: Vec<(&Snippet, bool)>) -> Looked {
         let mut findings = Vec::new();
@@ -113,7 +120,8 @@ impl Mold {
     }
 
     /// Returns every text and expression of the manifest; true for expressions.
-    fn snippets(&self) -> Vec<(&Snippet, bool)> {
+    #[must_use]
+    pub fn snippets(&self) -> Vec<(&Snippet, bool)> {
         let mut all: Vec<(&Snippet, bool)> = Vec::new();
         for question in &self.questions {
             all.extend(question.when.iter().map(|when| (when, true)));

@@ -62,6 +62,44 @@ pub const BAD_PART: Code = Code::error("bad-part");
 pub const BAD_JOINT: Code = Code::error("bad-joint");
 /// A part changes a file in a way that does not go with what the mold casts.
 pub const BAD_EDIT: Code = Code::error("bad-edit");
+/// An earlier name that cannot be one.
+pub const BAD_WAS: Code = Code::error("bad-was");
+/// A source of the project that its language cannot read.
+pub const MALFORMED_CODE: Code = Code::warning("malformed-code");
+/// A default that some other answer makes illegal.
+pub const FRAGILE_DEFAULT: Code = Code::warning("fragile-default");
+/// A default or preset that ticks an option that is not offered with it, or answers what is not asked.
+pub const IDLE_ANSWER: Code = Code::warning("idle-answer");
+/// A value that is empty, since its question was not asked, is put in.
+pub const EMPTY_VALUE: Code = Code::warning("empty-value");
+/// A file with tags that is not rendered.
+pub const NEVER_RENDERED: Code = Code::warning("never-rendered");
+/// A file that no answers write.
+pub const NEVER_WRITTEN: Code = Code::warning("never-written");
+/// A branch that no answers reach.
+pub const NEVER_REACHED: Code = Code::warning("never-reached");
+/// A fragment that no file places.
+pub const UNUSED_FRAGMENT: Code = Code::warning("unused-fragment");
+/// A file that editors and systems leave behind.
+pub const JUNK_FILE: Code = Code::warning("junk-file");
+/// A file for everybody that git would not commit.
+pub const IGNORED_FILE: Code = Code::warning("ignored-file");
+/// A link to a file that is not written.
+pub const DANGLING_LINK: Code = Code::warning("dangling-link");
+/// A text that names a file that is not written.
+pub const MISSING_PATH: Code = Code::warning("missing-path");
+/// A text or step that names a make target or npm script that there is not.
+pub const MISSING_TARGET: Code = Code::warning("missing-target");
+/// An option that no expression names, and that falls into an `else`.
+pub const FORGOTTEN_OPTION: Code = Code::warning("forgotten-option");
+/// An edit that makes a table whose name is near to that of another.
+pub const NEW_TABLE: Code = Code::warning("new-table");
+/// An answer to a part that writes where the mold has written.
+pub const TAKEN_PATH: Code = Code::warning("taken-path");
+/// A line before a joint that lacks the comma of the lines that are put there.
+pub const MISSING_COMMA: Code = Code::warning("missing-comma");
+/// More sets of answers than a check may cast.
+pub const TOO_MUCH_TO_CHECK: Code = Code::warning("too-much-to-check");
 /// A question that nothing uses.
 pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
 /// A pattern of `[[files]]` that matches no file.

@@ -116,7 +116,23 @@ pub fn check(holds: Holds, bytes: &[u8]) -> Result<(), Malformed> {
         Holds::Xml => xml(body),
         Holds::Text => Ok(()),
     };
-    found.map_err(|(at, reason)| malformed((at + skipped).min(bytes.len()), reason))
+    found.map_err(|(at, reason)| {
+        let at = if matches!(holds, Holds::Json | Holds::Jsonc) { left_out(body, at) } else { at };
+        malformed((at + skipped).min(bytes.len()), reason)
+    })
+}
+
+/// Returns where a comma was left out, or stands for nothing, if a JSON parser stopped at `at` because of it: on the
+/// line before.
+fn left_out(text: &str, at: usize) -> usize {
+    let before = text.get(..at).map_or("", str::trim_end);
+    let last = before.len().saturating_sub(1);
+    match (before.as_bytes().last(), text.as_bytes().get(at)) {
+        (Some(b','), Some(b'}' | b']')) => last,
+        (Some(b',' | b'{' | b'[' | b':') | None, _) => at,
+        _ if text[before.len()..at].contains('\n') => last,
+        _ => at,
+    }
 }
 
 type Found = Result<(), (usize, String)>;

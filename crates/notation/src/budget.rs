@@ -34,6 +34,12 @@ impl Budget {
         self.limit
     }
 
+    /// Returns what was spent.
+    #[must_use]
+    pub fn spent(&self) -> u64 {
+        self.limit.saturating_sub(self.left.load(Ordering::Relaxed))
+    }
+
     /// Returns a purse that pays from this budget; empty yet.
     pub(crate) fn purse(&self) -> Purse<'_> {
         Purse { budget: self, left: 0 }

@@ -25,6 +25,10 @@ pub enum PlaceKind {
     Branch {
         /// From behind the tag that begins it to the tag that ends it.
         content: Span,
+        /// The names that decide whether it is taken; `None` if a name that the source itself gives does.
+        names: Option<Vec<NameId>>,
+        /// True for a case of a `match`, which has to be there for every option.
+        is_case: bool,
     },
     /// A value that is put in.
     Value {
@@ -35,17 +39,18 @@ pub enum PlaceKind {
 
 /// Renders a body file and tells which of its places that reaches, also those of the fragments that it places.
 ///
-/// Takes the arguments of [`crate::compile`], and the values to render with. A rendering that fails tells of the
+/// Takes the arguments of [`crate::compile`], the values to render with, and the budget. A rendering that fails tells of the
 /// places that it reached before. `None` if the source has errors.
 ///
 /// ```
-/// use tinmold_notation::{Scope, Setting, Type, Value, Values, coverage};
+/// use tinmold_notation::{Budget, Scope, Setting, Type, Value, Values, coverage};
 /// let mut scope = Scope::new();
 /// let night = scope.add("night", Type::Flag).unwrap();
 /// let mut values = Values::new(&scope);
 /// values.set(&scope, night, Value::Flag(true)).unwrap();
 /// let source = "{= if night =}dark{= else =}light{= end =}";
-/// let places = coverage("sign.txt", source, &scope, &Setting::default(), &values).unwrap();
+/// let (setting, budget) = (Setting::default(), Budget::default());
+/// let places = coverage("sign.txt", source, &scope, &setting, &values, &budget).unwrap();
 /// let reached: Vec<_> = places.iter().map(|(place, reached)| (place.span.of(source), *reached)).collect();
 /// assert_eq!(reached, [("{= if night =}", true), ("{= else =}", false)]);
 /// ```
@@ -56,6 +61,7 @@ pub fn coverage(
     scope: &Scope,
     setting: &Setting<'_>,
     values: &Values,
+    budget: &Budget,
 ) -> Option<Vec<(Place, bool)>> {
     let mut compiler = Compiler::new(scope, setting);
     if too_large(file, source, &mut compiler) {
@@ -65,8 +71,8 @@ pub fn coverage(
     compiler.body(Arc::from(file), source);
     let places = compiler.places.take().unwrap_or_default();
     let program = compiler.finish(Type::Text).program?;
-    let (budget, mut out) = (Budget::default(), Vec::new());
-    let mut machine = Machine::new(&program, values, &budget, &mut out);
+    let mut out = Vec::new();
+    let mut machine = Machine::new(&program, values, budget, &mut out);
     machine.reached = vec![false; places.len()];
     // A mistake that only these values show is reported where the file is rendered.
     drop(machine.run_root());

@@ -40,6 +40,7 @@
 //! (names resolved to slots, types, findings) → `program` (flat) → `run` (text). No code here reads
 //! a file, a clock or randomness.
 
+mod audit;
 mod budget;
 mod check;
 mod choices;
@@ -67,6 +68,7 @@ mod values;
 mod view;
 mod views;
 
+pub use audit::{Audit, Else, audit, audit_expression};
 pub use budget::Budget;
 pub use choices::{Choice, Choices, FieldError, FieldValue};
 pub use coverage::{Place, PlaceKind, coverage};

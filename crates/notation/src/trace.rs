@@ -287,7 +287,8 @@ impl<'s> Accounts<'_, 's> {
         let mut names = Vec::new();
         let mut open = vec![id];
         while let Some(id) = open.pop() {
-            match &self.expressions[id.0 as usize].kind {
+            let kind = &self.expressions[id.0 as usize].kind;
+            match kind {
                 ExprKind::Name(name) => match self.locals.iter().rev().find(|(local, _)| local == name) {
                     Some((_, of)) => names.extend_from_slice(of),
                     None => names.extend(self.scope.find(name)),
@@ -296,19 +297,10 @@ impl<'s> Accounts<'_, 's> {
                     if let ExprKind::Name(group) = &self.expressions[of.0 as usize].kind {
                         names.extend(self.scope.find(&format!("{group}.{}", dotted.name)));
                     }
-                    open.push(*of);
-                    open.extend(dotted.arguments.iter().flatten());
                 }
-                ExprKind::List(elements) => open.extend(elements),
-                ExprKind::Not(of) | ExprKind::Negative(of) => open.push(*of),
-                ExprKind::Binary(_, left, right) => open.extend([left, right]),
-                ExprKind::If(condition, then, otherwise) => open.extend([condition, then, otherwise]),
-                ExprKind::Match(chosen) => {
-                    open.push(chosen.subject);
-                    open.extend(chosen.outcomes());
-                }
-                ExprKind::Text(_) | ExprKind::Integer(_) | ExprKind::Flag(_) | ExprKind::Broken => {}
+                _ => {}
             }
+            open.extend(kind.parts());
         }
         names
     }

@@ -1,78 +1,186 @@
-//! `tinmold check`: the mistakes of a mold.
+//! `tinmold check`: the mistakes of molds.
 
 use crate::args::{CheckArgs, CheckFormat};
 use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
+use crate::settings::Settings;
 use crate::stop::Stop;
 use crate::text::findings::{self, Sources};
-use crate::text::sarif;
-use crate::text::style::{BOLD, ERROR, GOOD, count, result_json, safe};
+use crate::text::style::{BOLD, ERROR, GOOD, count, raw, result_json, safe};
+use crate::text::{junit, sarif};
 use serde_json::{Value, json};
+use std::sync::Arc;
+use tinmold_author::{CheckOptions, Reported};
 use tinmold_mold::{Mold, MoldError, Package};
-use tinmold_notation::{Finding, Severity};
+use tinmold_notation::Severity;
 
-pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
-    let package = fetch(&check.mold, global)?;
-    let (package, found, files) = match Mold::load(package) {
-        Ok(mold) => {
-            let usage = tinmold_author::check(&mold);
-            (mold.package, usage.findings, Some(usage.files))
-        }
-        Err(MoldError::Faulty(faulty)) => (faulty.package, faulty.findings, None),
-        Err(error) => return Err(Failure::from(error).into()),
-    };
-    let errors = found.iter().filter(|finding| finding.is_error()).count();
-    let warnings = found.len() - errors;
-    match check.format {
-        CheckFormat::Json => result_json(&as_json(&found, &package)),
-        CheckFormat::Sarif => result_json(&sarif::log(&found, &package)),
-        CheckFormat::Text if global.quiet && errors == 0 && !(check.strict && warnings > 0) => {}
-        CheckFormat::Text => {
-            say_text!("{}", findings::rendered(&found, &package));
-            summary(&check.mold, errors, warnings, files);
-        }
-    }
-    let faulty = errors > 0 || (check.strict && warnings > 0);
-    Ok(if faulty { Exit::Faulty } else { Exit::Done })
+/// A mold that was checked.
+pub struct CheckedMold {
+    /// The address, as it was given.
+    pub address: String,
+    pub package: Package,
+    pub findings: Vec<Reported>,
+    /// The numbers of files and of sets of answers; `None` if the manifest cannot be read.
+    tried: Option<(usize, usize)>,
+    /// By file: the lines that no set renders.
+    unrendered: Vec<(Arc<str>, Vec<usize>)>,
 }
 
-fn summary(mold: &str, errors: usize, warnings: usize, files: Option<usize>) {
-    let mold = safe(mold);
-    let looked = files.map_or_else(
-        || "the body is checked once mold.toml can be read".to_owned(),
-        |files| format!("{} of the body checked", count(files, "file")),
-    );
+impl CheckedMold {
+    /// Returns the number of errors.
+    pub fn errors(&self) -> usize {
+        self.findings.iter().filter(|reported| reported.finding.is_error()).count()
+    }
+
+    fn warnings(&self) -> usize {
+        self.findings.len() - self.errors()
+    }
+}
+
+pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let mut molds = Vec::with_capacity(check.molds.len());
+    for address in &check.molds {
+        molds.push(checked(address, check, global)?);
+    }
+    let errors: usize = molds.iter().map(CheckedMold::errors).sum();
+    let warnings: usize = molds.iter().map(CheckedMold::warnings).sum();
+    let is_faulty = errors > 0 || (check.strict && warnings > 0);
+    match check.format {
+        CheckFormat::Json => result_json(&as_json(&molds, check.coverage)),
+        CheckFormat::Sarif => result_json(&sarif::log(&molds)),
+        CheckFormat::Junit => raw(junit::of_check(&molds, check.strict)?.as_bytes()),
+        CheckFormat::Text => {
+            for mold in &molds {
+                if !global.quiet || mold.errors() > 0 || (check.strict && mold.warnings() > 0) {
+                    say_text!("{}", findings::reports(&mold.findings, &mold.package, &mold.address));
+                    summary(mold);
+                }
+                if check.coverage {
+                    say_text!("{}", uncovered(mold));
+                }
+            }
+            if molds.len() > 1 && !global.quiet {
+                let all = count(molds.len(), "mold");
+                say!("{all}: {}, {}.", count(errors, "error"), count(warnings, "warning"));
+            }
+        }
+    }
+    Ok(if is_faulty { Exit::Faulty } else { Exit::Done })
+}
+
+fn checked(address: &str, check: &CheckArgs, global: GlobalOptions) -> Result<CheckedMold, Stop> {
+    let package = fetch(address, global)?;
+    let address = address.to_owned();
+    let options = CheckOptions { triples: check.triples, limits: Settings::read()?.limits() };
+    match Mold::load(package) {
+        Ok(mold) => {
+            let checked = tinmold_author::check(&mold, options);
+            let tried = Some((checked.files, checked.sets));
+            let (findings, unrendered) = (checked.findings, checked.unrendered);
+            Ok(CheckedMold { address, package: mold.package, findings, tried, unrendered })
+        }
+        Err(MoldError::Faulty(faulty)) => {
+            let findings = faulty.findings.into_iter().map(Reported::from).collect();
+            Ok(CheckedMold {
+                address,
+                package: faulty.package,
+                findings,
+                tried: None,
+                unrendered: Vec::new(),
+            })
+        }
+        Err(error) => Err(Failure::from(error).into()),
+    }
+}
+
+fn summary(mold: &CheckedMold) {
+    let (errors, warnings) = (mold.errors(), mold.warnings());
+    let looked = match mold.tried {
+        None => "the body is checked once mold.toml can be read".to_owned(),
+        Some((files, 0)) => format!("{} of the body checked, nothing cast", count(files, "file")),
+        Some((files, sets)) => {
+            format!("{} of the body checked, {} of answers cast", count(files, "file"), count(sets, "set"))
+        }
+    };
+    let address = safe(&mold.address);
     if errors + warnings == 0 {
-        say!("{GOOD}{mold} is clean{GOOD:#}: {looked}.");
+        say!("{GOOD}{address} is clean{GOOD:#}: {looked}.");
     } else {
         let (style, end) =
             if errors > 0 { (ERROR, ERROR.render_reset()) } else { (BOLD, BOLD.render_reset()) };
-        say!("{style}{mold}: {}, {}{end}; {looked}.", count(errors, "error"), count(warnings, "warning"));
+        say!("{style}{address}: {}, {}{end}; {looked}.", count(errors, "error"), count(warnings, "warning"));
+    }
+    if !tinmold_grammar::HAS_GRAMMARS && mold.tried.is_some() {
+        say!("This program has no grammars: sources other than JSON, TOML, YAML and XML were not parsed.");
     }
 }
 
-fn as_json(found: &[Finding], package: &Package) -> Value {
-    let mut sources = Sources::new(package);
-    let findings: Vec<Value> = found
-        .iter()
-        .map(|finding| {
-            let source = sources.of(&finding.file);
-            let (start, end) = findings::positions(finding, source);
-            json!({
-                "file": &*finding.file,
-                "line": start.line,
-                "column": start.column,
-                "end": { "line": end.line, "column": end.column },
-                "bytes": [finding.span.start, finding.span.end],
-                "severity": if finding.severity() == Severity::Error { "error" } else { "warning" },
-                "code": finding.code.as_str(),
-                "message": finding.message,
-                "help": finding.help,
-            })
-        })
-        .collect();
-    let errors = found.iter().filter(|finding| finding.is_error()).count();
-    json!({ "findings": findings, "errors": errors, "warnings": found.len() - errors })
+/// Returns the lines that no set renders, each with its number.
+fn uncovered(mold: &CheckedMold) -> String {
+    let mut sources = Sources::new(&mold.package);
+    let mut out = String::new();
+    for (file, lines) in &mold.unrendered {
+        let text: Vec<&str> = sources.of(file).lines().collect();
+        out.push_str(&format!(
+            "{BOLD}{}{BOLD:#}: {} never rendered\n",
+            safe(file),
+            count(lines.len(), "line")
+        ));
+        for number in lines {
+            let line = text.get(number - 1).copied().unwrap_or("");
+            out.push_str(&format!("{number:>5} | {}\n", safe(line)));
+        }
+    }
+    match out.is_empty() {
+        true => format!("{}: every line of the body is rendered by some answers.\n", safe(&mold.address)),
+        false => out,
+    }
+}
+
+fn as_json(molds: &[CheckedMold], coverage: bool) -> Value {
+    let one = |mold: &CheckedMold| {
+        let mut sources = Sources::new(&mold.package);
+        let findings: Vec<Value> = mold.findings.iter().map(|it| finding_json(it, &mut sources)).collect();
+        let mut value = json!({
+            "mold": mold.address,
+            "findings": findings,
+            "errors": mold.errors(),
+            "warnings": mold.warnings(),
+            "files": mold.tried.map(|(files, _)| files),
+            "sets": mold.tried.map(|(_, sets)| sets),
+        });
+        if coverage {
+            let lines = |(file, lines): &(Arc<str>, Vec<usize>)| json!({ "file": &**file, "lines": lines });
+            value["unrendered"] = mold.unrendered.iter().map(lines).collect();
+        }
+        value
+    };
+    let errors: usize = molds.iter().map(CheckedMold::errors).sum();
+    let warnings: usize = molds.iter().map(CheckedMold::warnings).sum();
+    json!({ "molds": molds.iter().map(one).collect::<Vec<_>>(), "errors": errors, "warnings": warnings })
+}
+
+fn finding_json(reported: &Reported, sources: &mut Sources<'_>) -> Value {
+    let finding = &reported.finding;
+    let (start, end) = findings::positions(finding, sources.of(&finding.file));
+    let mut value = json!({
+        "file": &*finding.file,
+        "line": start.line,
+        "column": start.column,
+        "end": { "line": end.line, "column": end.column },
+        "bytes": [finding.span.start, finding.span.end],
+        "severity": if finding.severity() == Severity::Error { "error" } else { "warning" },
+        "code": finding.code.as_str(),
+        "message": finding.message,
+        "help": finding.help,
+    });
+    if let Some(set) = &reported.answers {
+        value["answers"] = findings::set_json(set);
+    }
+    if let Some((part, set)) = &reported.part {
+        value["part"] = json!({ "name": part, "answers": findings::set_json(set) });
+    }
+    value
 }

@@ -10,6 +10,7 @@ use crate::text::style::{GOOD, NAME, safe, size};
 use std::fs;
 use std::io::Write;
 use std::path::Path;
+use tinmold_author::CheckOptions;
 use tinmold_mold::Mold;
 use tinmold_mold::package::pack;
 use tinmold_notation::Finding;
@@ -17,8 +18,12 @@ use tinmold_platform::digest::digest_of;
 
 pub fn run(args: &PackArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let mold = Mold::load(fetch(&args.mold, global)?).map_err(Failure::from)?;
-    let findings: Vec<_> =
-        tinmold_author::check(&mold).findings.into_iter().filter(Finding::is_error).collect();
+    let findings: Vec<_> = tinmold_author::check(&mold, CheckOptions::default())
+        .findings
+        .into_iter()
+        .map(|reported| reported.finding)
+        .filter(Finding::is_error)
+        .collect();
     if !findings.is_empty() {
         return Err(Failure::findings(&findings, &mold.package).into());
     }

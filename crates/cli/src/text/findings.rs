@@ -1,9 +1,11 @@
 //! Findings with their source lines, for people.
 
-use super::style::safe;
+use super::style::{quoted, safe};
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use serde_json::{Value, json};
 use std::collections::HashMap;
+use tinmold_author::{AnswerSet, Reported};
 use tinmold_mold::{Package, named_entry};
 use tinmold_notation::{Finding, Position, Severity};
 use tinmold_platform::text::steers;
@@ -42,6 +44,55 @@ pub fn rendered(findings: &[Finding], package: &Package) -> String {
     let mut sources = Sources::new(package);
     let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
     findings.iter().map(|finding| one(finding, sources.of(&finding.file), &renderer) + "\n\n").collect()
+}
+
+/// Returns every finding with the answers that show it and the command that does, for the mold at an address.
+pub fn reports(reported: &[Reported], package: &Package, address: &str) -> String {
+    let mut sources = Sources::new(package);
+    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    let one = |it: &Reported| {
+        let mut text = one(&it.finding, sources.of(&it.finding.file), &renderer);
+        if let Some(set) = &it.answers {
+            let with = match &it.part {
+                Some((part, of_part)) if of_part.is_empty() => format!("{set}, and the part {part}"),
+                Some((part, of_part)) => format!("{set}, and the part {part} with {of_part}"),
+                None => set.to_string(),
+            };
+            text.push_str(&format!(
+                "\n  = with {}\n  = show it: {}",
+                safe(&with),
+                safe(&command(it, set, address))
+            ));
+        }
+        text + "\n\n"
+    };
+    reported.iter().map(one).collect()
+}
+
+/// Returns the command that shows what answers do.
+pub fn command(reported: &Reported, set: &AnswerSet, address: &str) -> String {
+    let word = |word: &String| match word.split_once('=') {
+        Some((key, value)) => format!(" {key}={}", quoted(value)),
+        None => format!(" {}", quoted(word)),
+    };
+    let options = |set: &AnswerSet| set.arguments().iter().map(word).collect::<String>();
+    // What only shows in the files themselves needs them.
+    let is_shown = reported.finding.is_error() && reported.part.is_none();
+    let place = if is_shown { " --dry-run" } else { " tried" };
+    let cast = format!("tinmold cast {}{place} --unattended{}", quoted(address), options(set));
+    match &reported.part {
+        Some((part, fit)) => {
+            format!("{cast} && cd tried && tinmold fit {part} --unattended{}", options(fit))
+        }
+        None => cast,
+    }
+}
+
+/// Returns a set of answers for programs.
+pub fn set_json(set: &AnswerSet) -> Value {
+    let answers: serde_json::Map<String, Value> =
+        set.answers.iter().map(|(key, text)| (key.clone(), Value::from(text.as_str()))).collect();
+    json!({ "preset": set.preset, "set": answers })
 }
 
 /// Returns every finding with its line underlined, all in the text `source`.

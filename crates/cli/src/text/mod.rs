@@ -3,6 +3,7 @@
 pub mod diff;
 pub mod findings;
 pub mod fit_report;
+pub mod junit;
 pub mod needs;
 pub mod review;
 pub mod sarif;

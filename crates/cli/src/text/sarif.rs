@@ -1,17 +1,28 @@
 //! Findings as a SARIF log (Static Analysis Results Interchange Format, version 2.1.0, OASIS Standard).
 
 use super::findings::{self, Sources};
+use crate::commands::check::CheckedMold;
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
-use tinmold_mold::{Package, named_entry};
-use tinmold_notation::{Finding, Severity};
+use std::path::{Path, PathBuf};
+use tinmold_author::Reported;
+use tinmold_mold::{Origin, named_entry};
+use tinmold_notation::Severity;
+use tinmold_platform::paths::resolved;
 
-/// One run with a result for every finding. Columns count characters, from 1.
-pub fn log(found: &[Finding], package: &Package) -> Value {
-    let mut sources = Sources::new(package);
-    let codes: BTreeSet<&str> = found.iter().map(|finding| finding.code.as_str()).collect();
+/// One run with a result for every finding. Columns count characters, from 1. Paths are relative to the repository
+/// that a mold is in, or to the mold if it is in none.
+pub fn log(molds: &[CheckedMold]) -> Value {
+    let all = || molds.iter().flat_map(|mold| &mold.findings);
+    let codes: BTreeSet<&str> = all().map(|reported| reported.finding.code.as_str()).collect();
     let rules: Vec<Value> = codes.iter().map(|code| json!({ "id": code })).collect();
-    let results: Vec<Value> = found.iter().map(|finding| result(finding, &mut sources)).collect();
+    let results: Vec<Value> = molds
+        .iter()
+        .flat_map(|mold| {
+            let (mut sources, inside) = (Sources::new(&mold.package), in_repository(mold));
+            mold.findings.iter().map(|it| result(it, &inside, &mut sources)).collect::<Vec<_>>()
+        })
+        .collect();
     json!({
         "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
         "version": "2.1.0",
@@ -27,18 +38,33 @@ pub fn log(found: &[Finding], package: &Package) -> Value {
     })
 }
 
-fn result(finding: &Finding, sources: &mut Sources<'_>) -> Value {
+/// Returns the path of a mold in its repository, with a slash at its end; empty if it is in none.
+fn in_repository(mold: &CheckedMold) -> String {
+    let Origin::Folder(folder) = &mold.package.origin else { return String::new() };
+    let folder = resolved(folder);
+    let is_root = |path: &&Path| path.join(".git").exists();
+    let root: Option<PathBuf> = folder.ancestors().find(is_root).map(Path::to_owned);
+    let inside = root.as_deref().and_then(|root| folder.strip_prefix(root).ok());
+    let parts = inside.into_iter().flat_map(Path::components);
+    parts.map(|part| format!("{}/", part.as_os_str().to_string_lossy())).collect()
+}
+
+fn result(reported: &Reported, inside: &str, sources: &mut Sources<'_>) -> Value {
+    let finding = &reported.finding;
     let (start, end) = findings::positions(finding, sources.of(&finding.file));
-    let text = match finding.help.as_str() {
+    let mut text = match finding.help.as_str() {
         "" => finding.message.clone(),
         help => format!("{}; {help}", finding.message),
     };
+    if let Some(set) = &reported.answers {
+        text.push_str(&format!(" (with {set})"));
+    }
     json!({
         "ruleId": finding.code.as_str(),
         "level": if finding.severity() == Severity::Error { "error" } else { "warning" },
         "message": { "text": text },
         "locations": [{ "physicalLocation": {
-            "artifactLocation": { "uri": uri(named_entry(&finding.file).unwrap_or(&finding.file)) },
+            "artifactLocation": { "uri": uri(&format!("{inside}{}", named_entry(&finding.file).unwrap_or(&finding.file))) },
             "region": {
                 "startLine": start.line,
                 "startColumn": start.column,

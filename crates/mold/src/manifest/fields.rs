@@ -202,6 +202,19 @@ impl<'a, 'd> Fields<'a, 'd> {
         self.elements(key, "a list of texts").iter().filter_map(|element| self.text_of(element)).collect()
     }
 
+    /// Reads a text or a list of texts; empty if the key is not there.
+    pub(super) fn one_or_more(&self, key: &'static str) -> Vec<Placed> {
+        match self.get(key).map(Spanned::get_ref) {
+            Some(DeValue::String(_)) => self.text(key).into_iter().collect(),
+            Some(DeValue::Array(_)) => self.texts(key),
+            Some(_) => {
+                self.texts(key);
+                Vec::new()
+            }
+            None => Vec::new(),
+        }
+    }
+
     /// Reads a list of texts that may be absent.
     pub(super) fn optional_texts(&self, key: &'static str) -> Option<Vec<Placed>> {
         self.has(key).then(|| self.texts(key))

@@ -98,6 +98,8 @@ pub struct RawQuestion {
     pub except: Vec<Placed>,
     /// The length of a minted value.
     pub length: Option<Spanned<i64>>,
+    /// Its keys in earlier versions.
+    pub was: Vec<Placed>,
     /// `[[question.option]]`.
     pub option: Vec<RawOption>,
 }
@@ -134,6 +136,8 @@ pub struct RawOption {
     pub requires: Vec<Placed>,
     /// The options that cannot be ticked beside it.
     pub excludes: Vec<Placed>,
+    /// Its values in earlier versions.
+    pub was: Vec<Placed>,
     /// The fields of the option.
     pub with: Vec<(Placed, Spanned<RawValue>)>,
 }
@@ -218,6 +222,8 @@ pub struct FilesEntry {
     pub each: Option<Placed>,
     /// The format, if the name does not tell.
     pub holds: Option<Holds>,
+    /// The path in earlier versions.
+    pub was: Vec<Placed>,
 }
 
 /// The owner of a file after the cast.
@@ -326,6 +332,8 @@ pub struct RawPart {
     pub fits: Vec<Placed>,
     /// True if it goes into any project.
     pub anywhere: bool,
+    /// Its names in earlier versions.
+    pub was: Vec<Placed>,
 }
 
 /// `[[joint]]`.

@@ -125,6 +125,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
     let pattern_help = fields.text("pattern-help").map(toml::Spanned::into_inner);
     let except = fields.texts("except");
     let length = fields.integer("length", 0, i64::from(u16::MAX));
+    let was = fields.one_or_more("was");
     let option = fields.tables("option", option);
     fields.finish();
     Some(RawQuestion {
@@ -147,6 +148,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
         pattern_help,
         except,
         length,
+        was,
         option,
     })
 }
@@ -160,9 +162,10 @@ fn option(fields: Fields<'_, '_>) -> Option<RawOption> {
     let group = fields.text("group");
     let requires = fields.texts("requires");
     let excludes = fields.texts("excludes");
+    let was = fields.one_or_more("was");
     let with = fields.value_entries("with");
     fields.finish();
-    Some(RawOption { value: value?, label, note, more, when, group, requires, excludes, with })
+    Some(RawOption { value: value?, label, note, more, when, group, requires, excludes, was, with })
 }
 
 fn derive(top: &Fields<'_, '_>) -> Vec<DerivedEntry> {
@@ -185,6 +188,7 @@ fn files(fields: Fields<'_, '_>) -> Option<FilesEntry> {
     let marks = fields.pair("marks");
     let each = fields.text("each");
     let holds = fields.word("holds", Holds::WORDS);
+    let was = fields.one_or_more("was");
     fields.finish();
     Some(FilesEntry {
         pattern: pattern?,
@@ -196,6 +200,7 @@ fn files(fields: Fields<'_, '_>) -> Option<FilesEntry> {
         marks,
         each,
         holds: holds.map(toml::Spanned::into_inner),
+        was,
     })
 }
 
@@ -270,8 +275,9 @@ fn part(fields: Fields<'_, '_>) -> Option<RawPart> {
     let when = fields.text("when");
     let fits = fields.texts("fits");
     let anywhere = fields.flag("anywhere").unwrap_or_default();
+    let was = fields.one_or_more("was");
     fields.finish();
-    Some(RawPart { name: name?, summary: summary?, when, fits, anywhere })
+    Some(RawPart { name: name?, summary: summary?, when, fits, anywhere, was })
 }
 
 fn joint(fields: Fields<'_, '_>) -> Option<RawJoint> {

@@ -66,6 +66,8 @@ pub struct MatchedRule {
     pub when: Option<Snippet>,
     /// True if a file of the body matched.
     pub matched: bool,
+    /// The paths that its files had in earlier versions, as written in `body/`.
+    pub was: Vec<String>,
     /// The span of the pattern in the manifest.
     pub span: Span,
 }

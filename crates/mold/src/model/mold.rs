@@ -81,6 +81,10 @@ pub struct Preset {
     pub summary: String,
     /// The answers, by index of the question in the mold.
     pub answers: Vec<(usize, Offered)>,
+    /// The span of its name in the manifest.
+    pub span: Span,
+    /// The spans of its answers, in their order.
+    pub answer_spans: Vec<Span>,
 }
 
 /// Returns the finding for a folder that is not one portable, visible name.

@@ -18,6 +18,8 @@ pub struct Part {
     pub fits: Vec<String>,
     /// True if it goes into a directory without a record.
     pub anywhere: bool,
+    /// Its names in earlier versions.
+    pub was: Vec<String>,
     /// The lines that it adds at joints.
     pub joints: Vec<PartJoint>,
     /// Its edits of structured files.

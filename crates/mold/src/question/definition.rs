@@ -84,6 +84,10 @@ pub struct OptionInfo {
     pub requires: Vec<u16>,
     /// The options that cannot be ticked beside it.
     pub excludes: Vec<u16>,
+    /// Its values in earlier versions.
+    pub was: Vec<String>,
+    /// The span of its value in the manifest.
+    pub span: tinmold_notation::Span,
 }
 
 /// These options and all that they require, directly or through others.
@@ -163,8 +167,14 @@ pub struct Question {
     pub from_casting: bool,
     /// Its name in the scope.
     pub id: NameId,
+    /// Its keys in earlier versions.
+    pub was: Vec<String>,
     /// The span in the manifest.
     pub span: tinmold_notation::Span,
+    /// The span of its default.
+    pub default_span: tinmold_notation::Span,
+    /// The span of its hidden value.
+    pub hidden_span: tinmold_notation::Span,
 }
 
 impl Question {

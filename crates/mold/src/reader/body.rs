@@ -1,6 +1,7 @@
 //! Reads the body's files and `[[files]]`.
 
 use super::context::ManifestReader;
+use super::question::earlier;
 use crate::codes;
 use crate::formats::Holds;
 use crate::manifest::{FilesEntry, Placed};
@@ -27,9 +28,13 @@ pub(super) fn read(reader: &mut ManifestReader<'_>, mold: &mut Mold, rules: Vec<
             mold.each.len() - 1
         });
         extra.push((marks, each));
+        let was = earlier(reader, &rule.was, |was| {
+            (was == rule.pattern.get_ref()).then(|| "it is the path of this version".to_owned())
+        });
         read.push(MatchedRule {
             when,
             matched: false,
+            was,
             span: Span::new(rule.pattern.span().start, rule.pattern.span().end),
         });
     }

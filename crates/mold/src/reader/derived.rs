@@ -28,6 +28,7 @@ impl Asked {
     ) -> Self {
         let Self { mut questions, derived, mut steps } = self;
         let mut pending = Pending::new(reader, derive, derived);
+        question::earlier_keys(reader, &raw);
         let keys: Vec<String> = raw.iter().map(|raw| raw.key.get_ref().clone()).collect();
         for (at, raw) in raw.into_iter().enumerate() {
             pending.order(reader, &mut steps);

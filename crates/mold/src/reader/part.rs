@@ -3,7 +3,7 @@
 use super::context::{ManifestReader, manifest_text};
 use super::derived::Asked;
 use super::mold::model;
-use super::{body, texts};
+use super::{body, question, texts};
 use crate::codes;
 use crate::manifest::{PartManifest, Placed, RawEdit, RawJoint, RawPart, RawValue, read_part_manifest};
 use crate::model::{Mold, MoldError, Part, PartEdit, PartJoint, Piece};
@@ -34,6 +34,10 @@ impl Mold {
         };
         let PartManifest { part: header, question, derive, files, joint, edit, next } = manifest;
         check_names(&mut reader, &header, name);
+        let parts = self.parts();
+        let was = question::earlier(&mut reader, &header.was, |was| {
+            parts.contains(&was).then(|| "the mold has a part of this name".to_owned())
+        });
         texts::refuse_tags(&mut reader, &[&header.summary], &question);
         let stands_alone = header.anywhere || !header.fits.is_empty();
         let before = if stands_alone { Asked::default() } else { self.asked(&mut reader) };
@@ -64,6 +68,7 @@ impl Mold {
             when,
             fits: header.fits.into_iter().map(Spanned::into_inner).collect(),
             anywhere: header.anywhere,
+            was,
             joints,
             edits,
             mold,

@@ -91,9 +91,16 @@ pub(super) fn read(
         secret: raw.secret,
         from_casting: false,
         id,
-        span: Span::new(span.start, span.end),
+        was: raw.was.iter().map(|was| was.get_ref().clone()).collect(),
+        span: span_of(&span),
+        default_span: raw.default.as_ref().map_or_else(Span::default, |value| span_of(&value.span())),
+        hidden_span: raw.hidden.as_ref().map_or_else(Span::default, |value| span_of(&value.span())),
         key,
     })
+}
+
+fn span_of(range: &Range<usize>) -> Span {
+    Span::new(range.start, range.end)
 }
 
 /// Names that a default or `when` may not use yet.
@@ -208,10 +215,63 @@ fn read_options(
             group: option.group.as_ref().map(|group| group.get_ref().clone()),
             requires: named(reader, raw, &option.requires),
             excludes: named(reader, raw, &option.excludes),
+            was: earlier(reader, &option.was, |was| {
+                let is_value = raw.option.iter().any(|other| other.value.get_ref() == was);
+                is_value.then(|| "it is the value of an option of this version".to_owned())
+            }),
+            span: span_of(&option.value.span()),
         });
+        for was in &option.was {
+            let twice = |other: &RawOption| other.was.iter().any(|it| it.get_ref() == was.get_ref());
+            if raw.option[..at].iter().any(twice) {
+                let help = "recast could not tell which of them it became";
+                reader.add(codes::BAD_WAS, was.span(), "another option was called this too", help);
+            }
+        }
     }
     requirements(reader, raw, &options);
     (Some(reader.scope.add_choices(choices)), options)
+}
+
+/// Reads earlier names; `refuse` says why a name cannot be one.
+pub(super) fn earlier(
+    reader: &mut ManifestReader<'_>,
+    was: &[Placed],
+    refuse: impl Fn(&str) -> Option<String>,
+) -> Vec<String> {
+    let mut names: Vec<String> = Vec::new();
+    for was in was {
+        let name = was.get_ref();
+        let reason = match name.is_empty() || name.chars().any(char::is_control) {
+            true => Some("it is no name".to_owned()),
+            false if names.contains(name) => Some("it stands here twice".to_owned()),
+            false => refuse(name),
+        };
+        match reason {
+            Some(reason) => {
+                let help = "`was` says what this was called in an earlier version of the mold";
+                let message = format!("{name:?} cannot be an earlier name: {reason}");
+                reader.add(codes::BAD_WAS, was.span(), message, help);
+            }
+            None => names.push(name.clone()),
+        }
+    }
+    names
+}
+
+/// Checks the earlier keys of the questions of a manifest.
+pub(super) fn earlier_keys(reader: &mut ManifestReader<'_>, raw: &[RawQuestion]) {
+    for (at, question) in raw.iter().enumerate() {
+        earlier(reader, &question.was, |was| {
+            let taken = raw.iter().any(|other| other.key.get_ref() == was);
+            let twice = raw[..at].iter().any(|other| other.was.iter().any(|it| it.get_ref() == was));
+            match (taken, twice) {
+                (true, _) => Some("it is the key of a question of this version".to_owned()),
+                (_, true) => Some("another question had this key too".to_owned()),
+                _ => None,
+            }
+        });
+    }
 }
 
 fn read_fields(reader: &mut ManifestReader<'_>, choices: &mut Choices, at: usize, option: &RawOption) {
@@ -365,7 +425,7 @@ pub(super) fn presets(
     let never = TooEarly { later: &[], derived: &[] };
     let mut presets = BTreeMap::new();
     for (name, preset) in raw {
-        let mut answers = Vec::new();
+        let (mut answers, mut answer_spans) = (Vec::new(), Vec::new());
         for (key, value) in &preset.answers {
             let asked = |question: &&Question| question.is_asked();
             let Some(at) = questions.iter().position(|q| q.key == *key.get_ref() && q.is_asked()) else {
@@ -378,9 +438,11 @@ pub(super) fn presets(
             let question = &questions[at];
             if let Some(offered) = offered(reader, question.kind, &question.rules, value, &never) {
                 answers.push((at, offered));
+                answer_spans.push(span_of(&value.span()));
             }
         }
-        presets.insert(name.into_inner(), Preset { summary: preset.summary, answers });
+        let span = span_of(&name.span());
+        presets.insert(name.into_inner(), Preset { summary: preset.summary, answers, span, answer_spans });
     }
     presets
 }

@@ -1,6 +1,7 @@
 //! Conditions, choices and loops.
 
 use super::{Known, Lower};
+use crate::audit::Else;
 use crate::choices::Choices;
 use crate::finding::Code;
 use crate::nearest::did_you_mean;
@@ -11,7 +12,7 @@ use crate::span::Span;
 use crate::syntax::expression::ExprId;
 use crate::syntax::tag::{CaseValue, ForHead, Literal};
 use crate::syntax::tree::{Block, Branch, Case};
-use crate::types::{Element, Type};
+use crate::types::{ChoicesId, Element, Type};
 
 impl<'s> Lower<'_, 's> {
     /// Returns a value that must be a flag.
@@ -45,8 +46,13 @@ impl<'s> Lower<'_, 's> {
         let last = otherwise.map_or(end, |(span, _)| *span);
         let mut to_end = Vec::new();
         let mut decided = false;
+        let outer = self.compiler.deciding.clone();
+        let mut compared = Vec::new();
         for (number, branch) in branches.iter().enumerate() {
+            self.compiler.compared.clear();
             let known = self.condition(branch.condition);
+            compared.append(&mut self.compiler.compared);
+            self.decide(branch.condition);
             let never = decided || known.constant == Some(false);
             if never {
                 let help =
@@ -67,8 +73,10 @@ impl<'s> Lower<'_, 's> {
                 let help = "a condition before it always holds";
                 self.findings.add(Code::DeadBranch, *span, "this `else` can never be taken", help);
             }
+            self.falls_into(*span, compared);
             self.branch(*span, end, block);
         }
+        self.compiler.deciding = outer;
         self.land(&to_end);
     }
 
@@ -82,6 +90,8 @@ impl<'s> Lower<'_, 's> {
     ) {
         let all: Vec<&[CaseValue<'s>]> = cases.iter().map(|case| case.values.as_slice()).collect();
         let known = self.subject(span, subject, &all, otherwise.map(|(span, _)| *span));
+        let outer = self.compiler.deciding.clone();
+        self.decide(subject);
         let next = self.next_local;
         let slot = self.hidden_local().unwrap_or(0);
         self.emit(Op::SetLocal(slot));
@@ -98,8 +108,17 @@ impl<'s> Lower<'_, 's> {
         if let Some((span, block)) = otherwise {
             self.branch(*span, end, block);
         }
+        self.compiler.deciding = outer;
         self.land(&to_end);
         self.next_local = next;
+    }
+
+    /// Notes where the options that the conditions do not name fall into, for the audit.
+    pub(super) fn falls_into(&mut self, span: Span, of: Vec<ChoicesId>) {
+        let file = std::sync::Arc::clone(&self.findings.file);
+        if let Some(audit) = self.compiler.audit.as_mut().filter(|_| !of.is_empty()) {
+            audit.elses.push(Else { file, span, of });
+        }
     }
 
     /// Lowers the value that a `match` chooses by, and reports the cases that it lacks.
@@ -115,6 +134,9 @@ impl<'s> Lower<'_, 's> {
         self.not_minted(known, subject_span, "in a condition", true);
         // The cases of an invalid `case` are unknown.
         let is_whole = cases.iter().all(|values| !values.is_empty());
+        if let (Type::Option { of, .. }, Some(otherwise)) = (known.of, otherwise) {
+            self.falls_into(otherwise, vec![of]);
+        }
         match known.of {
             Type::Option { of, or_none } if is_whole => {
                 let choices = self.compiler.scope.choices(of);
@@ -231,12 +253,7 @@ impl<'s> Lower<'_, 's> {
     }
 
     /// Returns the option with this value, or a finding.
-    pub(crate) fn option_named(
-        &mut self,
-        value: &str,
-        of: crate::types::ChoicesId,
-        span: Span,
-    ) -> Option<u16> {
+    pub(crate) fn option_named(&mut self, value: &str, of: ChoicesId, span: Span) -> Option<u16> {
         let choices = self.compiler.scope.choices(of);
         let position = choices.position(value);
         if position.is_none() {
@@ -245,6 +262,9 @@ impl<'s> Lower<'_, 's> {
             let help = did_you_mean(value, values(), format!("its options are {}", known.join(", ")));
             let message = format!("`{}` has no option {value:?}", choices.name());
             self.findings.add(Code::NotAnOption, span, message, help);
+        }
+        if let (Some(audit), Some(position)) = (&mut self.compiler.audit, position) {
+            audit.named.push((of, position));
         }
         position
     }
@@ -299,6 +319,9 @@ impl<'s> Lower<'_, 's> {
             self.condition(filter);
             exits.push(self.emit(Op::Keep { again, exit: 0 }));
         }
+        let outer_deciding = self.compiler.deciding.clone();
+        self.decide(head.list);
+        head.filter.into_iter().for_each(|filter| self.decide(filter));
         let first = self.here();
         let outer = std::mem::replace(&mut self.in_round, true);
         self.branch(tag, between.map_or(end, |(span, _)| *span), body);
@@ -320,6 +343,7 @@ impl<'s> Lower<'_, 's> {
             },
         }
         self.in_round = outer;
+        self.compiler.deciding = outer_deciding;
         self.land(&exits);
         self.locals.truncate(names);
         self.next_local = next;

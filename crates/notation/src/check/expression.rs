@@ -134,7 +134,11 @@ impl<'s> Lower<'_, 's> {
     }
 
     fn either(&mut self, condition: ExprId, then: ExprId, otherwise: ExprId, span: Span) -> Known {
+        self.compiler.compared.clear();
         let decides = self.condition(condition);
+        let compared = std::mem::take(&mut self.compiler.compared);
+        let span_of_else = self.span(otherwise);
+        self.falls_into(span_of_else, compared);
         let skip = self.emit(Op::Unless(0));
         let first = self.value(then);
         let end = self.emit(Op::Jump(0));
@@ -225,6 +229,11 @@ impl<'s> Lower<'_, 's> {
         if a.of == Type::Unknown || b.of == Type::Unknown {
             self.emit(Op::Equal);
             return if binds_flags(operator) { flag } else { Known::plain(Type::Unknown) };
+        }
+        if let (Type::Option { of, .. }, Binary::Equal | Binary::In, Some(_)) =
+            (a.of, operator, &self.compiler.audit)
+        {
+            self.compiler.compared.push(of);
         }
         match operator {
             Binary::Equal | Binary::NotEqual => {

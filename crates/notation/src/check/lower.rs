@@ -112,9 +112,38 @@ impl<'c, 's> Lower<'c, 's> {
 
     /// Lowers a block that is taken or not, which the tag at `tag` begins and the one at `next` ends.
     pub(crate) fn branch(&mut self, tag: Span, next: Span, block: &Block<'s>) {
-        let content = Span { start: tag.end, end: next.start.max(tag.end) };
-        self.cover(PlaceKind::Branch { content }, tag);
+        if self.compiler.places.is_some() {
+            let content = Span { start: tag.end, end: next.start.max(tag.end) };
+            let names = self.compiler.deciding.clone();
+            let is_case = tag
+                .of(self.source)
+                .trim_start_matches(self.compiler.setting.marks.open())
+                .trim_start()
+                .starts_with("case");
+            self.cover(PlaceKind::Branch { content, names, is_case }, tag);
+        }
         self.block(block);
+    }
+
+    /// Notes that an expression decides about what is compiled next.
+    pub(crate) fn decide(&mut self, id: ExprId) {
+        if self.compiler.places.is_none() {
+            return;
+        }
+        let mut open = vec![id];
+        while let Some(id) = open.pop() {
+            let kind = self.kind(id);
+            if let ExprKind::Name(name) = kind {
+                if self.locals.iter().any(|local| local.name == *name) {
+                    self.compiler.deciding = None;
+                } else if let (Some(names), Some(name)) =
+                    (&mut self.compiler.deciding, self.compiler.scope.find(name))
+                {
+                    names.push(name);
+                }
+            }
+            open.extend(kind.parts());
+        }
     }
 
     /// Emits a step that notes that a place was reached.

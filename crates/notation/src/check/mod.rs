@@ -9,6 +9,7 @@ mod expression;
 mod lower;
 mod place;
 
+use crate::audit::Audit;
 use crate::finding::{Code, Finding};
 use crate::program::{Placing, Program, Routine};
 use crate::scope::{NameId, Scope, Traits};
@@ -66,6 +67,12 @@ pub(crate) struct Compiler<'s> {
     pub(crate) traced: Option<&'s str>,
     /// The places that the program notes when it reaches them, if it does.
     pub(crate) places: Option<Vec<crate::Place>>,
+    /// The names that decide whether what is compiled comes out; `None` if a name of the source itself does.
+    pub(crate) deciding: Option<Vec<NameId>>,
+    /// What is said of options, if that is asked for.
+    pub(crate) audit: Option<Audit>,
+    /// The options of which a condition was compared, in order, for the audit.
+    pub(crate) compared: Vec<ChoicesId>,
 }
 
 impl<'s> Compiler<'s> {
@@ -86,6 +93,9 @@ impl<'s> Compiler<'s> {
             crlf: false,
             traced: None,
             places: None,
+            deciding: Some(Vec::new()),
+            audit: None,
+            compared: Vec::new(),
         }
     }
 

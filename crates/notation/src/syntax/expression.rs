@@ -33,6 +33,24 @@ pub(crate) enum ExprKind<'s> {
     Broken,
 }
 
+impl ExprKind<'_> {
+    /// Returns the expressions that it is made of.
+    pub(crate) fn parts(&self) -> Vec<ExprId> {
+        match self {
+            Self::Dotted(of, dotted) => {
+                let arguments = dotted.arguments.iter().flatten().copied();
+                std::iter::once(*of).chain(arguments).collect()
+            }
+            Self::List(elements) => elements.clone(),
+            Self::Not(of) | Self::Negative(of) => vec![*of],
+            Self::Binary(_, left, right) => vec![*left, *right],
+            Self::If(condition, then, otherwise) => vec![*condition, *then, *otherwise],
+            Self::Match(chosen) => std::iter::once(chosen.subject).chain(chosen.outcomes()).collect(),
+            Self::Text(_) | Self::Integer(_) | Self::Flag(_) | Self::Name(_) | Self::Broken => Vec::new(),
+        }
+    }
+}
+
 /// `match … case … then … else …`.
 #[derive(Clone, Debug)]
 pub(crate) struct MatchExpr<'s> {

@@ -10,16 +10,19 @@ const LARGEST: u64 = 1 << 20;
 
 /// The names that decide whether a file comes out, where, and with what content.
 #[derive(Debug)]
-pub(super) struct Footprint {
+pub struct Footprint {
     /// Sorted; `None` if any name may matter.
     names: Option<Vec<NameId>>,
 }
 
 /// The hash of every value.
-pub(super) struct Prints(Vec<u64>);
+#[derive(Debug)]
+pub struct Prints(Vec<u64>);
 
 impl Prints {
-    pub(super) fn of(values: &Values) -> Self {
+    /// Returns the hashes of these values.
+    #[must_use]
+    pub fn of(values: &Values) -> Self {
         let print = |value: &Value| {
             let mut hasher = DefaultHasher::new();
             value.hash(&mut hasher);
@@ -31,8 +34,15 @@ impl Prints {
 
 impl Footprint {
     /// Returns the footprint of every file of the body.
-    pub(super) fn all(mold: &Mold) -> Vec<Self> {
+    #[must_use]
+    pub fn all(mold: &Mold) -> Vec<Self> {
         parallel::map(&mold.body, |_, file| Self { names: names(mold, file) })
+    }
+
+    /// Returns the names that matter, sorted; `None` if any may.
+    #[must_use]
+    pub fn names(&self) -> Option<&[NameId]> {
+        self.names.as_deref()
     }
 
     /// Returns true if one of these names is known to matter.
@@ -41,7 +51,8 @@ impl Footprint {
     }
 
     /// Returns the hash of the values that matter.
-    pub(super) fn key(&self, prints: &Prints) -> u64 {
+    #[must_use]
+    pub fn key(&self, prints: &Prints) -> u64 {
         let mut hasher = DefaultHasher::new();
         match &self.names {
             Some(names) => names.iter().for_each(|name| prints.0.get(name.index()).hash(&mut hasher)),

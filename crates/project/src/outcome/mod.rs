@@ -15,5 +15,6 @@ pub use difference::{DiffLine, LineCounts, differing_lines, line_counts};
 pub use effect::{Effect, FileEffect};
 pub use file::{FileKind, Outcome, OutcomeFile, Preview};
 pub use fitted::{outcome_of_fitting, preview_of_fitting, trace_of_fitting};
+pub use footprint::{Footprint, Prints};
 pub use forecast::Forecast;
 pub use marks::{FileMarks, dependents};

@@ -63,7 +63,10 @@ impl<'m> Plan<'m> {
     }
 
     /// Decides the entries of these files of the body only, by their indices.
-    pub(crate) fn of_files(
+    ///
+    /// # Errors
+    /// As for [`Plan::new`].
+    pub fn of_files(
         mold: &'m Mold,
         answers: &Answers,
         limits: &Limits,

@@ -4,7 +4,9 @@ use super::entry::{Entry, EntryKind};
 use super::{Plan, PlanError};
 use tinmold_mold::formats;
 use tinmold_mold::{BodyFile, Content, Holds, PackageError, codes};
-use tinmold_notation::{Finding, Position, Renderer, Span, Trace, Values, origin, trace};
+use tinmold_notation::{
+    Finding, Place, Position, Renderer, Scope, Setting, Span, Trace, Values, coverage, origin, trace,
+};
 use tinmold_platform::digest::Digest;
 use tinmold_platform::dir_handle::DirHandle;
 use tinmold_platform::parallel;
@@ -43,6 +45,31 @@ impl Plan<'_> {
     /// or has a mistake.
     #[must_use]
     pub fn trace(&self, entry: &Entry<'_>) -> Option<Trace> {
+        self.look(entry, trace)
+    }
+
+    /// Returns the place in the body that a byte of an entry's output comes from; `None` as for
+    /// [`Plan::trace`].
+    #[must_use]
+    pub fn origin(&self, entry: &Entry<'_>, at: usize) -> Option<Span> {
+        self.look(entry, |name, text, scope, setting, values| origin(name, text, scope, setting, values, at))
+    }
+
+    /// Returns the places of an entry's body file, and which of them its rendering reaches; `None` as for
+    /// [`Plan::trace`].
+    #[must_use]
+    pub fn coverage(&self, entry: &Entry<'_>) -> Option<Vec<(Place, bool)>> {
+        self.look(entry, |name, text, scope, setting, values| {
+            coverage(name, text, scope, setting, values, &self.budget)
+        })
+    }
+
+    /// Calls `look` with what an entry is rendered from; `None` if it is not rendered or cannot be read.
+    fn look<T>(
+        &self,
+        entry: &Entry<'_>,
+        look: impl FnOnce(&str, &str, &Scope, &Setting<'_>, &Values) -> Option<T>,
+    ) -> Option<T> {
         let file = self.body(entry);
         let bytes =
             self.mold.package.files[file.file].read().ok().filter(|_| entry.kind == EntryKind::Text)?;
@@ -51,7 +78,7 @@ impl Plan<'_> {
         if let Some(element) = &entry.element {
             self.set_element(&mut values, file, element);
         }
-        trace(self.mold.path_of(file), text, self.mold.scope_of(file), &self.mold.setting_of(file), &values)
+        look(self.mold.path_of(file), text, self.mold.scope_of(file), &self.mold.setting_of(file), &values)
     }
 
     /// Checks the format of the output. `from` maps a byte of it to its origin in the body.

@@ -13,5 +13,5 @@ pub use hindered::hindered;
 pub use offered::{
     FoundProgram, OfferedStep, ReadText, StepCommand, StepError, UnsafeStep, offered, resolved,
 };
-pub use project_code::ProjectCode;
+pub use project_code::{ProjectCode, make_targets};
 pub use run::{StepObserver, StepReport, StepResult, run_steps};

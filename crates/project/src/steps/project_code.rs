@@ -47,6 +47,12 @@ pub(super) fn project_code(
     if lines.is_empty() { ProjectCode::Files } else { ProjectCode::Recipe(lines) }
 }
 
+/// Returns the targets of a makefile, without those that only steer make.
+#[must_use]
+pub fn make_targets(text: &str) -> Vec<&str> {
+    rules(text).into_iter().map(|rule| rule.target).filter(|target| !target.starts_with('.')).collect()
+}
+
 /// Returns true for options of make that name another file, directory or rule.
 fn leads_elsewhere(argument: &str) -> bool {
     let long = ["--file", "--makefile", "--directory", "--eval", "--include-dir"];

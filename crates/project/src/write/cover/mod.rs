@@ -110,6 +110,17 @@ pub fn findings(plan: &Plan<'_>) -> Vec<Finding> {
     found.collect()
 }
 
+/// Returns the entries of a new project that git would not commit although they are for everybody, by their index.
+#[must_use]
+pub fn ignored(plan: &Plan<'_>) -> Vec<usize> {
+    if !plan.entries.iter().any(|entry| entry.path.ends_with(".gitignore")) {
+        return Vec::new();
+    }
+    let after = After::new(plan, None, &[], &[]);
+    let entries = plan.entries.iter().enumerate().filter(|(_, entry)| !plan.body(entry).local);
+    entries.filter(|(_, entry)| after.in_git(&entry.path).is_none()).map(|(at, _)| at).collect()
+}
+
 /// The project as it will be after a write.
 struct After<'a> {
     plan: &'a Plan<'a>,

@@ -6,16 +6,15 @@ mod common;
 
 use common::mold;
 use std::collections::HashSet;
-use tinmold_author::combinations;
-use tinmold_project::answers::BuiltIns;
+use tinmold_author::{AnswerSet, combinations};
 
-/// The sets as `key=text`, without the empty one.
-fn sets(manifest: &str) -> Vec<Vec<String>> {
+/// The sets as `key=text`, without that of the defaults.
+fn sets(manifest: &str, strength: usize) -> Vec<Vec<String>> {
     let mold = mold(manifest, &[("body/a", "")]);
-    let built_ins = BuiltIns { today: "2026-11-23".into(), year: 2026, ..BuiltIns::default() };
-    let all = combinations(&mold, &built_ins).unwrap();
+    let all = combinations(&mold, strength).unwrap();
     assert!(all[0].is_empty(), "the defaults alone are a set");
-    let shown = |set: &Vec<(String, String)>| set.iter().map(|(key, text)| format!("{key}={text}")).collect();
+    let shown =
+        |set: &AnswerSet| set.answers.iter().map(|(key, text)| format!("{key}={text}")).collect::<Vec<_>>();
     all[1..].iter().map(shown).collect()
 }
 
@@ -32,7 +31,7 @@ fn every_two_choices_meet() {
     let keys = ["pier", "boat", "crew", "tide", "fare"];
     let options = ["a", "b", "c"];
     let manifest: String = keys.iter().map(|key| one_of(key, &options, "")).collect();
-    let sets = sets(&manifest);
+    let (triples, sets) = (sets(&manifest, 3), sets(&manifest, 2));
     for (at, one) in keys.iter().enumerate() {
         for other in &keys[at + 1..] {
             for a in options {
@@ -47,6 +46,14 @@ fn every_two_choices_meet() {
     // All 243 would be too many; nine is the least that there can be.
     assert!((9..=18).contains(&sets.len()), "{} sets", sets.len());
     assert_eq!(sets.iter().collect::<HashSet<_>>().len(), sets.len(), "a set comes twice");
+    let has = |set: &Vec<String>, wanted: &[String]| wanted.iter().all(|choice| set.contains(choice));
+    for three in
+        [["pier=a", "boat=b", "crew=c"], ["boat=c", "tide=a", "fare=b"], ["pier=c", "crew=c", "fare=c"]]
+    {
+        let wanted = three.map(str::to_owned);
+        assert!(triples.iter().any(|set| has(set, &wanted)), "{wanted:?} never meet");
+    }
+    assert!((27..=70).contains(&triples.len()), "{} sets of triples", triples.len());
 }
 
 #[test]
@@ -55,7 +62,7 @@ fn what_does_not_go_together_is_left_out() {
         + &one_of("port", &["low", "high"], "when = \"web == 'full'\"")
         + "[[question]]\nkey = \"extras\"\nask = \"?\"\nkind = \"some-of\"\noption = [{ value = \"file\" }, { value = \"compose\", requires = [\"file\"] }, { value = \"bare\", excludes = [\"file\"] }, { value = \"tls\", when = \"web == 'full'\" }]\n"
         + "[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n[[question]]\nkey = \"name\"\nask = \"?\"\nkind = \"text\"\ndefault = \"x\"\n";
-    let sets = sets(&manifest);
+    let sets = sets(&manifest, 2);
     for set in &sets {
         let has = |text: &str| set.iter().any(|choice| choice.contains(text));
         assert!(!has("name="), "a text is no choice: {set:?}");
@@ -77,7 +84,11 @@ fn what_does_not_go_together_is_left_out() {
 
 #[test]
 fn few_choices_make_few_sets() {
-    assert!(sets("").is_empty());
-    assert_eq!(sets(&one_of("pier", &["a", "b", "c"], "")).len(), 3);
-    assert_eq!(sets("[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n").len(), 2);
+    assert!(sets("", 2).is_empty());
+    assert_eq!(sets(&one_of("pier", &["a", "b", "c"], ""), 2).len(), 3);
+    assert_eq!(sets("[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n", 2).len(), 2);
+    // A text that may be empty is tried with nothing too.
+    let text =
+        "[[question]]\nkey = \"note\"\nask = \"?\"\nkind = \"text\"\noptional = true\nform = \"plain\"\n";
+    assert_eq!(sets(text, 2), [["note=sample"], ["note="]]);
 }

@@ -1,0 +1,109 @@
+//! Files of the body that are not rendered although they look as if they should be, and files that nobody wants.
+
+use tinmold_mold::{BodyFile, Content, Mold, codes};
+use tinmold_notation::{Finding, Marks, Setting, Span, compile};
+
+/// Names of files that editors and systems leave behind.
+const JUNK: [&str; 8] = [
+    ".DS_Store",
+    "Thumbs.db",
+    "desktop.ini",
+    "__pycache__",
+    "node_modules",
+    ".mypy_cache",
+    ".pytest_cache",
+    ".idea",
+];
+/// Ends of such names.
+const JUNK_ENDS: [&str; 7] = ["~", ".swp", ".swo", ".orig", ".rej", ".pyc", ".bak"];
+
+pub(super) fn findings(mold: &Mold) -> Vec<Finding> {
+    let mut found = of_body(mold);
+    for name in mold.parts() {
+        if let Ok(part) = mold.part(name) {
+            found.extend(of_body(&part.mold));
+        }
+    }
+    found
+}
+
+fn of_body(mold: &Mold) -> Vec<Finding> {
+    let mut found: Vec<Finding> = mold.body.iter().filter_map(|file| junk(mold, file)).collect();
+    for file in &mold.body {
+        let source = &mold.package.files[file.file];
+        if matches!(source.content, Content::Link(_) | Content::EmptyFolder) {
+            continue;
+        }
+        let Ok(bytes) = source.read() else { continue };
+        found.extend(not_rendered(mold, file, &bytes));
+    }
+    found
+}
+
+fn junk(mold: &Mold, file: &BodyFile) -> Option<Finding> {
+    let is_junk = |part: &str| JUNK.contains(&part) || JUNK_ENDS.iter().any(|end| part.ends_with(end));
+    mold.path_in_body(file).split('/').find(|part| is_junk(part)).map(|part| {
+        let message = format!("{part} is left behind by an editor, a tool or the system");
+        let help = "delete it: every project would have it";
+        Finding::new(mold.path_of(file), Span::default(), codes::JUNK_FILE, message, help)
+    })
+}
+
+fn not_rendered(mold: &Mold, file: &BodyFile, bytes: &[u8]) -> Option<Finding> {
+    let finding = |span, message: String, help: &str| {
+        Some(Finding::new(mold.path_of(file), span, codes::NEVER_RENDERED, message, help))
+    };
+    let own = &mold.marks[file.marks];
+    let text = match std::str::from_utf8(bytes) {
+        Ok(text) => text,
+        Err(error) => {
+            let text = String::from_utf8_lossy(bytes);
+            let tag = tag(mold, file, &text, own)?;
+            let at = error.valid_up_to();
+            let message =
+                format!("this file is not UTF-8 text (byte {at}), so that its tags stay as they are");
+            let shown = tag.of(&text);
+            return finding(
+                Span::new(at, at + 1),
+                message,
+                &format!("save it as UTF-8; one of its tags is {shown}"),
+            );
+        }
+    };
+    if file.copy {
+        let tag = tag(mold, file, text, own)?;
+        let help = "leave `copy` out, or the tags";
+        return finding(tag, "this file is copied, so that its tags stay as they are".into(), help);
+    }
+    let usual = Marks::default();
+    let others = mold.marks.iter().chain([&usual]).filter(|marks| marks.open() != own.open());
+    let (marks, tag) = others.filter_map(|marks| Some((marks, tag(mold, file, text, marks)?))).next()?;
+    let message =
+        format!("this tag stays as it is: the marks of this file are `{}` and `{}`", own.open(), own.close());
+    let help = format!(
+        "write it with these marks, or let `[[files]] marks` of the file be those of `{}`",
+        marks.open()
+    );
+    finding(tag, message, &help)
+}
+
+/// Returns the first tag with these marks that means something in the mold.
+fn tag(mold: &Mold, file: &BodyFile, text: &str, marks: &Marks) -> Option<Span> {
+    let setting = Setting { marks, ..mold.setting_of(file) };
+    let mut at = 0;
+    while let Some(found) = text[at..].find(marks.open()) {
+        let start = at + found;
+        let end = start + text[start..].find(marks.close())? + marks.close().len();
+        let tag = &text[start..end];
+        let inner = tag[marks.open().len()..tag.len() - marks.close().len()].trim();
+        let word = inner.split(|c: char| !c.is_ascii_alphanumeric()).next().unwrap_or("");
+        let is_block =
+            matches!(word, "if" | "for" | "match" | "end" | "else" | "case" | "note" | "place" | "let");
+        let compiled = compile("", tag, mold.scope_of(file), &setting);
+        if is_block || (compiled.program.is_some() && !compiled.used.is_empty()) {
+            return Some(Span::new(start, end));
+        }
+        at = start + marks.open().len();
+    }
+    None
+}

@@ -1,0 +1,153 @@
+//! Sets of answers in which every few choices of a mold meet at least once: mistakes that need many choices are
+//! rare, and the sets are few.
+
+use super::answer_set::{AnswerSet, session};
+use super::factors::{Factor, Level, answer, factors, levels};
+use std::collections::HashSet;
+use tinmold_mold::Mold;
+use tinmold_notation::{Finding, Value};
+
+/// Choices that are to meet, by the index of the factor.
+type Meeting = Vec<(usize, Level)>;
+
+/// The most sets that are made.
+const MOST_SETS: usize = 1_000;
+/// The most meetings that are looked for.
+const MOST_MEETINGS: usize = 2_000_000;
+
+/// Returns sets of answers so that every `strength` compatible choices are in one set at least. The first one is
+/// that of the defaults. The choices are the options of questions, yes or no, and whether a text or list that may be
+/// empty is. The same mold gives the same sets, at most a thousand of them.
+///
+/// # Errors
+/// The mold fails on the defaults.
+pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Finding> {
+    let factors = factors(mold);
+    let levels: Vec<Level> = factors.iter().map(|factor| levels(mold, *factor)).collect();
+    let mut open = Open::new(&levels, strength.min(factors.len()));
+    let mut sets = vec![AnswerSet::default()];
+    session(mold, &sets[0])?;
+    let mut seen: HashSet<AnswerSet> = HashSet::new();
+    while let Some(seed) = open.next().filter(|_| sets.len() < MOST_SETS) {
+        let row = open.row(&levels, seed);
+        if let Some((set, kept)) = compatible(mold, &factors, &row) {
+            open.meet(&row, &kept);
+            if seen.insert(set.clone()) {
+                sets.push(set);
+            }
+        }
+        // Incompatible choices are not tried again.
+        open.met[seed] = true;
+    }
+    Ok(sets)
+}
+
+/// The meetings that are still to come.
+struct Open {
+    all: Vec<Meeting>,
+    met: Vec<bool>,
+    /// By factor: the meetings that it is part of.
+    of: Vec<Vec<usize>>,
+    /// Before this one all were met.
+    at: usize,
+}
+
+impl Open {
+    fn new(levels: &[Level], strength: usize) -> Self {
+        let mut all: Vec<Meeting> = if levels.is_empty() { Vec::new() } else { vec![Vec::new()] };
+        for _ in 0..strength {
+            let next = |meeting: &Meeting| {
+                let from = meeting.last().map_or(0, |(at, _)| at + 1);
+                let each = |at: usize| (0..levels[at]).map(move |level| (at, level));
+                let with = |choice| [meeting.as_slice(), &[choice]].concat();
+                (from..levels.len()).flat_map(each).map(with).collect::<Vec<_>>()
+            };
+            all = all.iter().flat_map(next).take(MOST_MEETINGS).collect();
+        }
+        let mut of = vec![Vec::new(); levels.len()];
+        for (number, meeting) in all.iter().enumerate() {
+            meeting.iter().for_each(|(at, _)| of[*at].push(number));
+        }
+        Self { met: vec![false; all.len()], all, of, at: 0 }
+    }
+
+    fn next(&mut self) -> Option<usize> {
+        self.at += self.met[self.at..].iter().take_while(|met| **met).count();
+        (self.at < self.all.len()).then_some(self.at)
+    }
+
+    /// Returns a choice for each factor: those of the seed, and for the others what meets most of what is open.
+    fn row(&self, levels: &[Level], seed: usize) -> Vec<Level> {
+        let mut row: Vec<Option<Level>> = vec![None; levels.len()];
+        self.all[seed].iter().for_each(|(at, level)| row[*at] = Some(*level));
+        for at in 0..levels.len() {
+            if row[at].is_some() {
+                continue;
+            }
+            let mut met = vec![0_u64; usize::from(levels[at])];
+            for meeting in self.of[at].iter().filter(|number| !self.met[**number]).map(|at| &self.all[*at]) {
+                let fits =
+                    |(other, level): &(usize, Level)| row[*other].is_none_or(|chosen| chosen == *level);
+                if meeting.iter().all(fits) {
+                    let decided = meeting.iter().filter(|(other, _)| row[*other].is_some()).count();
+                    let own = meeting.iter().find(|(other, _)| *other == at);
+                    let level = own.map_or(0, |(_, level)| usize::from(*level));
+                    met[level] += 1 << (3 * decided.min(8));
+                }
+            }
+            let most = met.iter().copied().max().unwrap_or(0);
+            let best = met.iter().position(|met| *met == most).unwrap_or(0);
+            row[at] = Some(Level::try_from(best).unwrap_or(0));
+        }
+        row.into_iter().map(Option::unwrap_or_default).collect()
+    }
+
+    /// Notes what meets in a row, as far as its choices were kept.
+    fn meet(&mut self, row: &[Level], kept: &[bool]) {
+        for (meeting, met) in self.all.iter().zip(&mut self.met) {
+            *met |= meeting.iter().all(|(at, level)| kept[*at] && row[*at] == *level);
+        }
+    }
+}
+
+/// Returns the set of a row, and which factors' choices are in it: not those of questions that do
+/// not apply or options that are not offered. `None` if the choices are incompatible.
+fn compatible(mold: &Mold, factors: &[Factor], row: &[Level]) -> Option<(AnswerSet, Vec<bool>)> {
+    let mut set = AnswerSet::default();
+    for (at, question) in mold.questions.iter().enumerate() {
+        let chosen = factors.iter().zip(row).filter(|(factor, _)| factor.question == at);
+        let chosen: Vec<(Factor, Level)> = chosen.map(|(factor, level)| (*factor, *level)).collect();
+        set.answers.extend(answer(mold, at, &chosen).map(|text| (question.key.clone(), text)));
+    }
+    // A question that does not apply gets no answer; that may decide whether others apply.
+    for _ in 0..=mold.questions.len() {
+        // What cannot be computed from these answers is reported where they are tried.
+        let Ok(session) = session(mold, &set) else { return Some((set, vec![true; factors.len()])) };
+        let resolved = session.resolved();
+        let is_visible = |key: &str| {
+            let at = mold.questions.iter().position(|question| question.key == key);
+            at.is_some_and(|at| resolved[at].is_visible())
+        };
+        let before = set.answers.len();
+        set.answers.retain(|(key, _)| is_visible(key));
+        if set.answers.len() < before {
+            continue;
+        }
+        if !session.problems().is_empty() {
+            return None;
+        }
+        let kept = factors.iter().zip(row).map(|(factor, level)| {
+            resolved[factor.question].is_visible()
+                && match (factor.option, &resolved[factor.question].value) {
+                    (Some(option), Value::List(values)) => {
+                        let is_it =
+                            |value: &Value| matches!(value, Value::Option(_, is) if *is == Some(option));
+                        values.iter().any(is_it) == (*level == 1)
+                    }
+                    _ => true,
+                }
+        });
+        return Some((set, kept.collect()));
+    }
+    None
+}

@@ -1,0 +1,123 @@
+//! Where a text stops to be of its language.
+//!
+//! A parser notices a mistake at the first word that cannot go on from there, which may be lines later: what was
+//! left open stays open. People look for it where it was left out.
+
+use crate::language::Language;
+use crate::mistake::Mistake;
+use crate::parsers::grammar_of;
+use tree_sitter::{Node, Parser};
+
+/// As [`crate::mistake`].
+pub(crate) fn mistake(language: Language, text: &str) -> Option<Mistake> {
+    let mut parser = Parser::new();
+    parser.set_language(&grammar_of(language)).ok()?;
+    let tree = parser.parse(text, None)?;
+    let root = tree.root_node();
+    if root.has_error() {
+        return Some(first(text, root));
+    }
+    // The grammar reads every indentation.
+    let at = if language == Language::Python { indentation(text, root) } else { None };
+    at.map(|at| Mistake { at, missing: None })
+}
+
+/// Returns the first mistake below a node that has one.
+fn first(text: &str, root: Node<'_>) -> Mistake {
+    let mut node = root;
+    loop {
+        if node.is_missing() {
+            let closes = matches!(node.kind(), "}" | ")" | "]");
+            let open = if closes { odd_block(text, root) } else { None };
+            let at = open.unwrap_or_else(|| before(text, node.start_byte()));
+            return Mistake { at, missing: Some(node.kind().to_owned()) };
+        }
+        if node.is_error() {
+            return Mistake { at: of_error(text, node), missing: None };
+        }
+        match children(node).into_iter().find(|child| child.has_error() || child.is_missing()) {
+            Some(child) => node = child,
+            None => return Mistake { at: node.start_byte(), missing: None },
+        }
+    }
+}
+
+/// Returns where the words that the parser skipped do not go on any more.
+fn of_error(text: &str, mut error: Node<'_>) -> usize {
+    let goes_on = |node: &Node<'_>| {
+        let text = text.get(node.byte_range()).unwrap_or("");
+        text.ends_with([',', '(', '[', '{', ':', ';', '}', '=', '.', '\\'])
+    };
+    loop {
+        let children = children(error);
+        let breaks = children
+            .windows(2)
+            .find(|pair| pair[1].start_position().row > pair[0].end_position().row && !goes_on(&pair[0]));
+        if let Some(pair) = breaks {
+            return before(text, pair[0].end_byte());
+        }
+        match children.iter().find(|child| child.is_error() || child.has_error()) {
+            Some(inner) => error = *inner,
+            None if children.len() < 2 => return error.start_byte(),
+            None => return children.last().map_or(0, |last| before(text, last.end_byte())),
+        }
+    }
+}
+
+/// Returns the place of the first block whose last line is not indented like its first one.
+fn odd_block(text: &str, root: Node<'_>) -> Option<usize> {
+    let indent = |at: usize| {
+        let start = text[..at].rfind('\n').map_or(0, |at| at + 1);
+        text[start..].bytes().take_while(|byte| matches!(byte, b' ' | b'\t')).count()
+    };
+    let mut open = vec![root];
+    while let Some(node) = open.pop() {
+        let children = children(node);
+        if let [first, .., last] = children.as_slice()
+            && matches!((first.kind(), last.kind()), ("{", "}") | ("(", ")") | ("[", "]"))
+            && first.start_position().row < last.start_position().row
+            && !last.is_missing()
+            && indent(first.start_byte()) != indent(last.start_byte())
+        {
+            return Some(first.start_byte());
+        }
+        open.extend(children.into_iter().rev());
+    }
+    None
+}
+
+/// Returns the first statement of Python that is not indented like those beside it, or the place of a block that
+/// is not there.
+fn indentation(text: &str, root: Node<'_>) -> Option<usize> {
+    let mut open = vec![root];
+    while let Some(node) = open.pop() {
+        let children = children(node);
+        if node.kind() == "block" && node.start_byte() == node.end_byte() {
+            return Some(before(text, node.start_byte()));
+        }
+        if matches!(node.kind(), "block" | "module") {
+            let lines = children.windows(2).filter(|pair| {
+                let starts_line = pair[1].start_position().row > pair[0].end_position().row;
+                starts_line && pair.iter().all(|node| node.is_named() && !node.is_extra())
+            });
+            let first = children.iter().find(|node| node.is_named() && !node.is_extra());
+            let column = first.map(|node| node.start_position().column);
+            let mut odd = lines.filter(|pair| Some(pair[1].start_position().column) != column);
+            if let Some(pair) = odd.next() {
+                return Some(pair[1].start_byte());
+            }
+        }
+        open.extend(children.into_iter().rev());
+    }
+    None
+}
+
+fn children(node: Node<'_>) -> Vec<Node<'_>> {
+    let mut cursor = node.walk();
+    node.children(&mut cursor).collect()
+}
+
+/// Returns the place behind the last sign before `at`.
+fn before(text: &str, at: usize) -> usize {
+    text.get(..at).map_or(at, |before| before.trim_end().len())
+}
