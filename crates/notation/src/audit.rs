@@ -1,30 +1,10 @@
 //! What a source says of options, for finding those that it forgets.
 
 use crate::check::Compiler;
-use crate::span::Span;
-use crate::types::{ChoicesId, Type};
+use crate::observed::Audit;
+use crate::types::Type;
 use crate::{Scope, Setting, too_large};
 use std::sync::Arc;
-
-/// What a source says of the options of questions.
-#[derive(Clone, Debug, Default)]
-pub struct Audit {
-    /// The options that it names.
-    pub named: Vec<(ChoicesId, u16)>,
-    /// Where options that it does not name fall into an `else`.
-    pub elses: Vec<Else>,
-}
-
-/// An `else` that is taken for the options that the conditions before it do not name.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Else {
-    /// The file, as findings name it.
-    pub file: Arc<str>,
-    /// The tag, or the value that is taken.
-    pub span: Span,
-    /// The options that the conditions compare.
-    pub of: Vec<ChoicesId>,
-}
 
 /// Returns what a body file says of options, also in the fragments that it places. A source with errors tells
 /// what was understood of it.

@@ -1,41 +1,11 @@
 //! Which branches and values of a body file are reached.
 
 use crate::check::Compiler;
+use crate::observed::Place;
 use crate::run::Machine;
-use crate::span::Span;
 use crate::types::Type;
-use crate::{Budget, NameId, Scope, Setting, Values, too_large};
+use crate::{Budget, Scope, Setting, Values, too_large};
 use std::sync::Arc;
-
-/// A place of a body file or fragment that a rendering reaches or not.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub struct Place {
-    /// The file, as findings name it.
-    pub file: Arc<str>,
-    /// The tag that begins a branch, or the expression of a value.
-    pub span: Span,
-    /// What is there.
-    pub kind: PlaceKind,
-}
-
-/// What is at a place.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub enum PlaceKind {
-    /// A block of `if`, `match` or `for`, with the span of its content.
-    Branch {
-        /// From behind the tag that begins it to the tag that ends it.
-        content: Span,
-        /// The names that decide whether it is taken; `None` if a name that the source itself gives does.
-        names: Option<Vec<NameId>>,
-        /// True for a case of a `match`, which has to be there for every option.
-        is_case: bool,
-    },
-    /// A value that is put in.
-    Value {
-        /// The names whose values, or views of them, are put in.
-        names: Vec<NameId>,
-    },
-}
 
 /// Renders a body file and tells which of its places that reaches, also those of the fragments that it places.
 ///

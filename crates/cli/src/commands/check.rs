@@ -7,37 +7,15 @@ use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::stop::Stop;
+use crate::text::checked_mold::CheckedMold;
 use crate::text::findings::{self, Sources};
 use crate::text::style::{BOLD, ERROR, GOOD, count, raw, result_json, safe};
 use crate::text::{junit, sarif};
 use serde_json::{Value, json};
 use std::sync::Arc;
 use tinmold_author::{CheckOptions, Reported};
-use tinmold_mold::{Mold, MoldError, Package};
+use tinmold_mold::{Mold, MoldError};
 use tinmold_notation::Severity;
-
-/// A mold that was checked.
-pub struct CheckedMold {
-    /// The address, as it was given.
-    pub address: String,
-    pub package: Package,
-    pub findings: Vec<Reported>,
-    /// The numbers of files and of sets of answers; `None` if the manifest cannot be read.
-    tried: Option<(usize, usize)>,
-    /// By file: the lines that no set renders.
-    unrendered: Vec<(Arc<str>, Vec<usize>)>,
-}
-
-impl CheckedMold {
-    /// Returns the number of errors.
-    pub fn errors(&self) -> usize {
-        self.findings.iter().filter(|reported| reported.finding.is_error()).count()
-    }
-
-    fn warnings(&self) -> usize {
-        self.findings.len() - self.errors()
-    }
-}
 
 pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let mut molds = Vec::with_capacity(check.molds.len());
@@ -50,7 +28,7 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     match check.format {
         CheckFormat::Json => result_json(&as_json(&molds, check.coverage)),
         CheckFormat::Sarif => result_json(&sarif::log(&molds)),
-        CheckFormat::Junit => raw(junit::of_check(&molds, check.strict)?.as_bytes()),
+        CheckFormat::Junit => raw(junit::of_check(&molds, check.strict).map_err(not_written)?.as_bytes()),
         CheckFormat::Text => {
             for mold in &molds {
                 if !global.quiet || mold.errors() > 0 || (check.strict && mold.warnings() > 0) {
@@ -68,6 +46,10 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         }
     }
     Ok(if is_faulty { Exit::Faulty } else { Exit::Done })
+}
+
+fn not_written(error: quick_junit::SerializeError) -> Failure {
+    Failure::new(Exit::Failed, format!("cannot write JUnit XML: {error}"))
 }
 
 fn checked(address: &str, check: &CheckArgs, global: GlobalOptions) -> Result<CheckedMold, Stop> {

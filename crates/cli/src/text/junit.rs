@@ -1,14 +1,12 @@
 //! Results as JUnit XML, as build servers read it.
 
+use super::checked_mold::CheckedMold;
 use super::findings::{Sources, command};
-use crate::commands::check::CheckedMold;
-use crate::exit::Exit;
-use crate::failure::Failure;
-use quick_junit::{NonSuccessKind, Report, TestCase, TestCaseStatus, TestSuite};
+use quick_junit::{NonSuccessKind, Report, SerializeError, TestCase, TestCaseStatus, TestSuite};
 
 /// Returns a suite for each mold, with a case for each finding; warnings fail if the check is strict. A mold without
 /// a finding has one case, which passes.
-pub fn of_check(molds: &[CheckedMold], is_strict: bool) -> Result<String, Failure> {
+pub fn of_check(molds: &[CheckedMold], is_strict: bool) -> Result<String, SerializeError> {
     let mut report = Report::new("tinmold check");
     for mold in molds {
         let mut suite = TestSuite::new(mold.address.as_str());
@@ -45,10 +43,5 @@ pub fn of_check(molds: &[CheckedMold], is_strict: bool) -> Result<String, Failur
         }
         report.add_test_suite(suite);
     }
-    text_of(&report)
-}
-
-/// Serializes a report.
-pub fn text_of(report: &Report) -> Result<String, Failure> {
-    report.to_string().map_err(|error| Failure::new(Exit::Failed, format!("cannot write JUnit XML: {error}")))
+    report.to_string()
 }

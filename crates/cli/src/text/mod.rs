@@ -1,5 +1,6 @@
 //! Texts for people and programs: styles, findings, trees, differences, reviews. Nothing here asks.
 
+pub mod checked_mold;
 pub mod diff;
 pub mod findings;
 pub mod fit_report;

@@ -1,7 +1,7 @@
 //! Findings as a SARIF log (Static Analysis Results Interchange Format, version 2.1.0, OASIS Standard).
 
+use super::checked_mold::CheckedMold;
 use super::findings::{self, Sources};
-use crate::commands::check::CheckedMold;
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};

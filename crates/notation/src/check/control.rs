@@ -1,10 +1,10 @@
 //! Conditions, choices and loops.
 
 use super::{Known, Lower};
-use crate::audit::Else;
 use crate::choices::Choices;
 use crate::finding::Code;
 use crate::nearest::did_you_mean;
+use crate::observed::Else;
 use crate::program::NO_COUNTER;
 use crate::program::{Op, Part};
 use crate::scope::Traits;

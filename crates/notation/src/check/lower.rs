@@ -2,8 +2,8 @@
 
 use super::{Compiler, Known, Placings};
 use crate::Syntax;
-use crate::coverage::{Place, PlaceKind};
 use crate::finding::Code;
+use crate::observed::{Place, PlaceKind};
 use crate::program::{Op, Part};
 use crate::scope::{NameId, RESERVED, Traits};
 use crate::span::Span;

@@ -9,8 +9,8 @@ mod expression;
 mod lower;
 mod place;
 
-use crate::audit::Audit;
 use crate::finding::{Code, Finding};
+use crate::observed::{Audit, Place};
 use crate::program::{Placing, Program, Routine};
 use crate::scope::{NameId, Scope, Traits};
 use crate::span::Span;
@@ -66,7 +66,7 @@ pub(crate) struct Compiler<'s> {
     /// The body, if every step keeps its span and is not merged.
     pub(crate) traced: Option<&'s str>,
     /// The places that the program notes when it reaches them, if it does.
-    pub(crate) places: Option<Vec<crate::Place>>,
+    pub(crate) places: Option<Vec<Place>>,
     /// The names that decide whether what is compiled comes out; `None` if a name of the source itself does.
     pub(crate) deciding: Option<Vec<NameId>>,
     /// What is said of options, if that is asked for.
