@@ -15,9 +15,14 @@ use tinmold_project::write::cover;
 
 /// Everything that loading and checking find.
 fn findings(manifest: &str, files: &[(&str, &str)]) -> Vec<Finding> {
+    findings_within(manifest, files, &Limits::default())
+}
+
+fn findings_within(manifest: &str, files: &[(&str, &str)], limits: &Limits) -> Vec<Finding> {
     match Mold::load(package(manifest, files)) {
         Ok(mold) => {
-            let checked = tinmold_author::check(&mold, CheckOptions::default());
+            let checked =
+                tinmold_author::check(&mold, CheckOptions { limits: *limits, ..CheckOptions::default() });
             checked.findings.into_iter().map(|reported| reported.finding).collect()
         }
         Err(MoldError::Faulty(faulty)) => faulty.findings,
@@ -276,14 +281,15 @@ fn the_whole_of_a_mold_is_looked_at() {
         let there = found.iter().any(|finding| finding.code.as_str() == *code && &*finding.file == *file);
         assert!(there, "{files:?} {found:?}");
     }
-    let used = [("body/{= a =}", "{= b =}"), ("fragments/x", "")];
-    let manifest = format!("[[question]]\nkey = 'a'\n{TEXT}[derive]\nb = '{{= a.upper =}}'\n");
+    let used = [("body/{= a =}", "{= b =}{= place 'x' =}"), ("fragments/x", "")];
+    let manifest =
+        format!("[[question]]\nkey = 'a'\n{TEXT}form = 'kebab'\n[derive]\nb = '{{= a.upper =}}'\n");
     assert_eq!(findings(&manifest, &used), []);
 }
 
 /// Returns the findings of loading, checking, planning and rendering an example of the page.
 fn all_findings(manifest: &str, files: &[(&str, &str)], limits: &Limits) -> Vec<Finding> {
-    let mut found = findings(manifest, files);
+    let mut found = findings_within(manifest, files, limits);
     if found.iter().all(|finding| !finding.is_error()) {
         let mold = common::mold(manifest, files);
         let Ok(answers) = session(&mold, &[], Offers::default()).finish() else { return found };
@@ -313,14 +319,17 @@ fn every_code_has_an_example_on_the_page() {
             continue;
         };
         let section = section.split("\n### ").next().unwrap();
-        // This code needs an unreadable file; another test covers it.
-        if code == "unreadable-file" {
+        // These codes need an unreadable file and a link; other tests cover them.
+        if ["unreadable-file", "dangling-link"].contains(&code) {
             continue;
         }
         let (info, rest) = section.split_once("```toml mistake").unwrap().1.split_once('\n').unwrap();
         let manifest = rest.split("```").next().unwrap();
-        let names = info.split(' ').find_map(|word| word.strip_prefix("with=")).unwrap_or("body/x");
-        let names: Vec<String> = names.split(',').map(|name| name.replace('_', " ")).collect();
+        let has_own = section.contains("```text file=");
+        let usual = if has_own { "" } else { "body/x" };
+        let names = info.split(' ').find_map(|word| word.strip_prefix("with=")).unwrap_or(usual);
+        let names = names.split(',').filter(|name| !name.is_empty());
+        let names: Vec<String> = names.map(|name| name.replace('_', " ")).collect();
         let mut files: Vec<(&str, &str)> = names.iter().map(|name| (name.as_str(), text.as_str())).collect();
         let manifest = if info.contains(" part") {
             files.push(("parts/pier/part.toml", manifest));
@@ -328,6 +337,8 @@ fn every_code_has_an_example_on_the_page() {
         } else {
             manifest
         };
+        let named = section.split("```text file=").skip(1).map(|rest| rest.split_once('\n').unwrap());
+        files.extend(named.map(|(path, rest)| (path, rest.split("```").next().unwrap())));
         let limits =
             if info.contains("limits") { Limits { files: 2, bytes: 1000 } } else { Limits::default() };
         let found = all_findings(manifest, &files, &limits);

@@ -61,7 +61,7 @@ fn what_does_not_go_together_is_left_out() {
     let manifest = one_of("web", &["none", "full"], "")
         + &one_of("port", &["low", "high"], "when = \"web == 'full'\"")
         + "[[question]]\nkey = \"extras\"\nask = \"?\"\nkind = \"some-of\"\noption = [{ value = \"file\" }, { value = \"compose\", requires = [\"file\"] }, { value = \"bare\", excludes = [\"file\"] }, { value = \"tls\", when = \"web == 'full'\" }]\n"
-        + "[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n[[question]]\nkey = \"name\"\nask = \"?\"\nkind = \"text\"\ndefault = \"x\"\n";
+        + "[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n[[question]]\nkey = \"name\"\nask = \"?\"\nkind = \"text\"\nform = \"kebab\"\ndefault = \"x\"\n";
     let sets = sets(&manifest, 2);
     for set in &sets {
         let has = |text: &str| set.iter().any(|choice| choice.contains(text));
@@ -89,6 +89,6 @@ fn few_choices_make_few_sets() {
     assert_eq!(sets("[[question]]\nkey = \"quick\"\nask = \"?\"\nkind = \"flag\"\n", 2).len(), 2);
     // A text that may be empty is tried with nothing too.
     let text =
-        "[[question]]\nkey = \"note\"\nask = \"?\"\nkind = \"text\"\noptional = true\nform = \"plain\"\n";
-    assert_eq!(sets(text, 2), [["note=sample"], ["note="]]);
+        "[[question]]\nkey = \"remark\"\nask = \"?\"\nkind = \"text\"\noptional = true\nform = \"plain\"\n";
+    assert_eq!(sets(text, 2), [["remark=sample"], ["remark="]]);
 }

@@ -15,11 +15,50 @@ pub(crate) fn mistake(language: Language, text: &str) -> Option<Mistake> {
     let tree = parser.parse(text, None)?;
     let root = tree.root_node();
     if root.has_error() {
-        return Some(first(text, root));
+        let found = first(text, root);
+        return Some(match &found.missing {
+            None => Mistake { at: repaired(&mut parser, text, root).unwrap_or(found.at), ..found },
+            Some(_) => found,
+        });
     }
-    // The grammar reads every indentation.
-    let at = if language == Language::Python { indentation(text, root) } else { None };
+    // These grammars read every indentation, and every end of an element.
+    let at = match language {
+        Language::Python => indentation(text, root),
+        Language::Html => wrong_end(root),
+        _ => None,
+    };
     at.map(|at| Mistake { at, missing: None })
+}
+
+/// The most lines whose repair is tried.
+const MOST_REPAIRED: usize = 60;
+
+/// Returns the end of the only line whose end, mended by one sign, makes the text one of its language.
+fn repaired(parser: &mut Parser, text: &str, root: Node<'_>) -> Option<usize> {
+    let (mut open, mut from) = (vec![root], None);
+    while let Some(node) = open.pop() {
+        if node.is_error() || node.is_missing() {
+            from = Some((node.start_byte(), node.end_byte()));
+            break;
+        }
+        open.extend(children(node).into_iter().rev().filter(|child| child.has_error() || child.is_missing()));
+    }
+    let (from, to) = from?;
+    let mut end = from;
+    for _ in 0..MOST_REPAIRED {
+        end += text[end..].find('\n').unwrap_or(text.len() - end);
+        for sign in [":", ";", ",", ")", "\""] {
+            let mended = format!("{}{sign}{}", &text[..end], &text[end..]);
+            if parser.parse(&mended, None).is_some_and(|tree| !tree.root_node().has_error()) {
+                return Some(before(text, end));
+            }
+        }
+        if end >= to || end >= text.len() {
+            return None;
+        }
+        end += 1;
+    }
+    None
 }
 
 /// Returns the first mistake below a node that has one.
@@ -42,9 +81,16 @@ fn first(text: &str, root: Node<'_>) -> Mistake {
     }
 }
 
+/// How the kinds of nodes that are whole by themselves end.
+const WHOLE: [&str; 7] = ["statement", "definition", "declaration", "item", "comment", "element", "rule_set"];
+
 /// Returns where the words that the parser skipped do not go on any more.
 fn of_error(text: &str, mut error: Node<'_>) -> usize {
     let goes_on = |node: &Node<'_>| {
+        // What is complete by itself ends with its line.
+        if node.is_named() && WHOLE.iter().any(|end| node.kind().ends_with(end)) {
+            return true;
+        }
         let text = text.get(node.byte_range()).unwrap_or("");
         text.ends_with([',', '(', '[', '{', ':', ';', '}', '=', '.', '\\'])
     };
@@ -108,6 +154,18 @@ fn indentation(text: &str, root: Node<'_>) -> Option<usize> {
             }
         }
         open.extend(children.into_iter().rev());
+    }
+    None
+}
+
+/// Returns the first end of an element that is not open.
+fn wrong_end(root: Node<'_>) -> Option<usize> {
+    let mut open = vec![root];
+    while let Some(node) = open.pop() {
+        if node.kind() == "erroneous_end_tag" {
+            return Some(node.start_byte());
+        }
+        open.extend(children(node).into_iter().rev());
     }
     None
 }

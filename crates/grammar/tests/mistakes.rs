@@ -24,6 +24,8 @@ const CASES: &[(Language, &str, Option<&str>)] = &[
     (Language::Shell, "if true; then\n  echo a\necho b‸\n", Some("fi")),
     (Language::C, "int main(void) {\n    return 0‸\n}\n", Some(";")),
     (Language::Html, "<p>a<b>c</p>\n‸<div>\n", None),
+    (Language::Html, "<main><p>a</p>‸</mian></main>\n", None),
+    (Language::Python, "import os\n\ndeff ‸a():\n    return 1\n\ndef b():\n    pass\n", None),
     (Language::Css, "a { color: red; \nb { }‸\n", Some("}")),
 ];
 

@@ -77,7 +77,7 @@ pub use finding::{Code, Finding, Severity, sort_findings};
 pub use following::{Following, following};
 pub use marks::{Marks, MarksError};
 pub use nearest::{did_you_mean, nearest};
-pub use observed::{Audit, Else, Place, PlaceKind};
+pub use observed::{Audit, Deciding, Else, Place, PlaceKind};
 pub use program::Program;
 pub use quoting::Quoting;
 pub use renderer::Renderer;
@@ -149,6 +149,17 @@ pub fn compile_expression<'s>(
     }
     let of = compiler.expression(Arc::from(file), source, wanted);
     compiler.finish(of)
+}
+
+/// Returns what decides about the value of an expression. One with mistakes tells what was understood of it.
+#[must_use]
+pub fn deciding(source: &str, scope: &Scope) -> Deciding {
+    let mut deciding = Deciding::default();
+    if source.len() <= LARGEST {
+        let (expressions, whole, _) = check::parsed(source, Findings::new(Arc::from("")));
+        deciding.add(&expressions, whole, scope);
+    }
+    deciding
 }
 
 /// Returns the first name in an expression that is not in the scope.

@@ -1,11 +1,11 @@
 //! What no answers write, reach or render.
 
 use super::trial::{Known, Trial, manifest};
-use crate::sets::{AnswerSet, enumerated, session};
+use crate::sets::{AnswerSet, enumerated, of_snippet, session};
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
-use tinmold_mold::{Mold, Snippet, codes, has_tag};
-use tinmold_notation::{Finding, NameId, Place, PlaceKind, Setting, Span, compile_name};
+use tinmold_mold::{Mold, codes};
+use tinmold_notation::{Deciding, Finding, Place, PlaceKind, Setting, Span, compile_name};
 use tinmold_platform::parallel;
 use tinmold_project::answers::Answers;
 use tinmold_project::plan::Plan;
@@ -83,24 +83,25 @@ fn fragments(mold: &Mold) -> Vec<Finding> {
     unused.map(finding).collect()
 }
 
-/// Returns the conditions of a body file and its name, with what they use.
-fn deciding(mold: &Mold, at: usize) -> Vec<NameId> {
+/// Returns what decides about whether a body file is written.
+fn deciding(mold: &Mold, at: usize) -> Deciding {
     let file = &mold.body[at];
-    let used = |when: &Snippet| when.with_expression(&mold.scope, None, |compiled| compiled.used);
-    let mut names: Vec<NameId> = file.whens.iter().flat_map(used).collect();
-    for part in
-        mold.path_in_body(file).split('/').filter(|part| part.contains("{= if") || part.contains("{= match"))
-    {
-        if has_tag(part) {
-            names.extend(compile_name("", part, mold.scope_of(file), &Setting::for_name()).used);
-        }
+    let mut all = Deciding::default();
+    for when in &file.whens {
+        let of = of_snippet(mold, when, true);
+        all.names.extend(of.names);
+        all.options.extend(of.options);
     }
-    names
+    let chooses = |part: &&str| part.contains("{= if") || part.contains("{= match");
+    for part in mold.path_in_body(file).split('/').filter(chooses) {
+        all.names.extend(compile_name("", part, mold.scope_of(file), &Setting::for_name()).used);
+    }
+    all
 }
 
-/// Returns the answers to every combination of the choices that decide about some names, which go together.
-fn tried(mold: &Mold, names: &[NameId]) -> Option<Vec<Answers>> {
-    let rows = enumerated(mold, names, MOST_TRIED)?;
+/// Returns the answers to every combination of the choices that decide about something, which go together.
+fn tried(mold: &Mold, by: &Deciding) -> Option<Vec<Answers>> {
+    let rows = enumerated(mold, by, MOST_TRIED)?;
     let answers = |row: Vec<(String, String)>| {
         let mut set = AnswerSet { preset: None, answers: row };
         // What is not asked with the others is left out.
@@ -151,18 +152,19 @@ fn never_written(mold: &Mold, at: usize) -> Finding {
 
 fn is_never_reached(known: &Known<'_>, place: &Place, body: usize) -> bool {
     let mold = known.mold;
-    let PlaceKind::Branch { names: Some(names), is_case, .. } = &place.kind else { return false };
+    let PlaceKind::Branch { deciding: Some(own), is_case, .. } = &place.kind else { return false };
     // A `match` has a case for every option, also where the file is for some of them only.
     if *is_case && !mold.body[body].whens.is_empty() {
         return false;
     }
-    let mut names = names.clone();
-    names.extend(deciding(mold, body));
+    let mut by = deciding(mold, body);
+    by.names.extend(&own.names);
+    by.options.extend(&own.options);
     let count = mold.scope.names().len();
-    if mold.body[body].each.is_some() || names.iter().any(|name| name.index() >= count) {
+    if mold.body[body].each.is_some() || by.names.iter().any(|name| name.index() >= count) {
         return false;
     }
-    let Some(all) = tried(mold, &names) else { return false };
+    let Some(all) = tried(mold, &by) else { return false };
     let reaches = |answers: &Answers| {
         let Ok(plan) = Plan::of_files(mold, answers, &known.limits, [body]) else { return true };
         plan.entries.iter().any(|entry| {

@@ -4,7 +4,7 @@ use super::trial::{Known, of_plan};
 use std::borrow::Cow;
 use tinmold_grammar::Language;
 use tinmold_mold::{Holds, codes, formats};
-use tinmold_notation::{Finding, Place, Position, Span};
+use tinmold_notation::{Finding, Place, Position, Span, Syntax};
 use tinmold_project::plan::{Entry, EntryKind, Plan, Rendered as Kind};
 
 /// A file as it comes out.
@@ -39,6 +39,7 @@ pub(super) fn render(known: &Known<'_>, plan: &Plan<'_>, entry: &Entry<'_>) -> R
         findings.extend(malformed_copy(plan, entry, &bytes));
     }
     findings.extend(text.and_then(|text| malformed_code(known, plan, entry, text)));
+    findings.extend(text.and_then(|text| without_tab(plan, entry, text)));
     let is_named = is_named(&entry.path);
     Rendered { findings, text: text.filter(|_| is_named).map(str::to_owned), places }
 }
@@ -57,6 +58,36 @@ fn malformed_copy(plan: &Plan<'_>, entry: &Entry<'_>, bytes: &[u8]) -> Option<Fi
     let message = format!("{} would not be {}: {}", entry.path, wrong.format, wrong.reason);
     let span = Span::new(wrong.at, wrong.at + 1);
     Some(Finding::new(plan.mold.path_of(body), span, codes::MALFORMED_OUTPUT, message, ""))
+}
+
+/// Returns the finding for a recipe line of a makefile that does not begin with a tab: GNU make manual, 5.1.
+fn without_tab(plan: &Plan<'_>, entry: &Entry<'_>, text: &str) -> Option<Finding> {
+    let body = plan.body(entry);
+    if Syntax::of_path(&entry.path) != Syntax::Make || body.holds == Some(Holds::Text) {
+        return None;
+    }
+    let (mut at, mut goes_on, mut in_rule) = (0, false, false);
+    for line in text.split_inclusive('\n') {
+        let (start, inner) = (at, line.trim());
+        at += line.len();
+        let continues = std::mem::replace(&mut goes_on, inner.ends_with('\\'));
+        if continues || inner.is_empty() || inner.starts_with('#') || line.starts_with('\t') {
+            continue;
+        }
+        let word = inner.split([' ', '\t', '(']).next().unwrap_or("");
+        let is_directive =
+            ["if", "else", "endif", "include", "-include", "define", "endef", "export", "override"];
+        let is_other = inner.contains('=') || is_directive.iter().any(|it| word.starts_with(it));
+        if line.starts_with(' ') && in_rule && !is_other {
+            let span = plan.origin(entry, start + line.len() - line.trim_start().len())?;
+            let message =
+                format!("{} would not be a makefile: a line of a recipe begins with spaces", entry.path);
+            let help = "begin it with a tab";
+            return Some(Finding::new(plan.mold.path_of(body), span, codes::MALFORMED_CODE, message, help));
+        }
+        in_rule = in_rule || (inner.contains(':') && !is_other);
+    }
+    None
 }
 
 /// Parses code by its grammar; JSON, TOML, YAML and XML are parsed when they are rendered.

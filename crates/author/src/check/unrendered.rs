@@ -77,7 +77,8 @@ fn not_rendered(mold: &Mold, file: &BodyFile, bytes: &[u8]) -> Option<Finding> {
     }
     let usual = Marks::default();
     let others = mold.marks.iter().chain([&usual]).filter(|marks| marks.open() != own.open());
-    let (marks, tag) = others.filter_map(|marks| Some((marks, tag(mold, file, text, marks)?))).next()?;
+    let found = others.filter_map(|marks| Some((marks.clone(), tag(mold, file, text, marks)?))).next();
+    let (marks, tag) = found.or_else(|| foreign(mold, file, text))?;
     let message =
         format!("this tag stays as it is: the marks of this file are `{}` and `{}`", own.open(), own.close());
     let help = format!(
@@ -85,6 +86,37 @@ fn not_rendered(mold: &Mold, file: &BodyFile, bytes: &[u8]) -> Option<Finding> {
         marks.open()
     );
     finding(tag, message, &help)
+}
+
+/// Returns the first tag with marks of other languages of templates that names a question of the mold. Files of such
+/// languages themselves hold them rightly.
+fn foreign(mold: &Mold, file: &BodyFile, text: &str) -> Option<(Marks, Span)> {
+    const OTHERS: [&str; 8] = ["html", "htm", "vue", "yml", "yaml", "tmpl", "go", "svelte"];
+    let path = mold.path_in_body(file);
+    if OTHERS.contains(&path.rsplit('.').next().unwrap_or("")) {
+        return None;
+    }
+    for (open, close) in [("{{", "}}"), ("<%", "%>")] {
+        let marks = Marks::new(open, close).ok()?;
+        let names = |span: &Span| {
+            let inner = span.of(text).trim_start_matches(open).trim_end_matches(close).trim();
+            let name = inner.trim_start_matches('=').trim().split('.').next().unwrap_or("");
+            let is_after_dollar = text[..span.start as usize].ends_with('$');
+            let is_own = span.of(text).contains(mold.marks[file.marks].open());
+            !is_after_dollar && !is_own && mold.questions.iter().any(|question| question.key == name)
+        };
+        let mut at = 0;
+        while let Some(found) = text[at..].find(open) {
+            let start = at + found;
+            let Some(length) = text[start..].find(close) else { break };
+            let span = Span::new(start, start + length + close.len());
+            if names(&span) {
+                return Some((marks, span));
+            }
+            at = start + open.len();
+        }
+    }
+    None
 }
 
 /// Returns the first tag with these marks that means something in the mold.

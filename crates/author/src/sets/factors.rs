@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 use tinmold_mold::{Kind, Mold, Offered, Question, ResolveStep, Snippet};
-use tinmold_notation::{NameId, Value};
+use tinmold_notation::{Deciding, NameId, Value, deciding};
 use tinmold_project::answers::{display_value, judge};
 
 /// A factor: a question with choices, by its index, or one option where several can be ticked.
@@ -83,13 +83,12 @@ pub(super) fn answer(mold: &Mold, at: usize, chosen: &[(Factor, Level)]) -> Opti
     Some(display_value(mold, &value))
 }
 
-/// Returns every combination of the choices that decide about these names, as answers to the questions; `None` if
-/// anything else decides about them, or if there are more than `most`.
-pub(crate) fn enumerated(mold: &Mold, names: &[NameId], most: usize) -> Option<Vec<Vec<(String, String)>>> {
-    let questions = deciding(mold, names)?;
-    let all: Vec<Factor> = factors(mold).into_iter().filter(|it| questions.contains(&it.question)).collect();
+/// Returns every combination of the choices that decide about something, as answers to the questions; `None` if
+/// anything else decides about it, or if there are more than `most`.
+pub(crate) fn enumerated(mold: &Mold, by: &Deciding, most: usize) -> Option<Vec<Vec<(String, String)>>> {
+    let decides = factors_of(mold, by)?;
     let mut rows: Vec<Vec<(Factor, Level)>> = vec![Vec::new()];
-    for factor in all {
+    for factor in factors(mold).into_iter().filter(|factor| decides.contains(factor)) {
         let levels = levels(mold, factor);
         if rows.len() * usize::from(levels) > most {
             return None;
@@ -97,6 +96,7 @@ pub(crate) fn enumerated(mold: &Mold, names: &[NameId], most: usize) -> Option<V
         let with = |row: &Vec<_>, level| [row.as_slice(), &[(factor, level)]].concat();
         rows = rows.iter().flat_map(|row| (0..levels).map(move |level| with(row, level))).collect();
     }
+    let questions: BTreeSet<usize> = decides.iter().map(|factor| factor.question).collect();
     let answers = |row: Vec<(Factor, Level)>| {
         let of = |at: usize| {
             let chosen: Vec<_> = row.iter().copied().filter(|(factor, _)| factor.question == at).collect();
@@ -107,14 +107,20 @@ pub(crate) fn enumerated(mold: &Mold, names: &[NameId], most: usize) -> Option<V
     Some(rows.into_iter().map(answers).collect())
 }
 
-/// Returns the questions that decide about these names, also by whether they are asked; `None` if not all of them
-/// are choices.
-fn deciding(mold: &Mold, names: &[NameId]) -> Option<BTreeSet<usize>> {
-    let (mut found, mut seen, mut open) = (BTreeSet::new(), BTreeSet::new(), names.to_vec());
-    while let Some(name) = open.pop() {
-        if !seen.insert(name) {
+/// Returns the factors that decide about something, also by whether their questions are asked; `None` if not all of
+/// it are choices.
+fn factors_of(mold: &Mold, by: &Deciding) -> Option<BTreeSet<Factor>> {
+    let (mut found, mut seen) = (BTreeSet::new(), BTreeSet::new());
+    let mut open: Vec<(NameId, Option<u16>)> = by.names.iter().map(|name| (*name, None)).collect();
+    open.extend(by.options.iter().map(|(name, option)| (*name, Some(*option))));
+    while let Some((name, option)) = open.pop() {
+        if !seen.insert((name, option)) {
             continue;
         }
+        let mut add = |deciding: Deciding| {
+            open.extend(deciding.names.into_iter().map(|name| (name, None)));
+            open.extend(deciding.options.into_iter().map(|(name, option)| (name, Some(option))));
+        };
         let of = |step: &&ResolveStep| match step {
             ResolveStep::Question(at) => mold.questions[*at].id == name,
             ResolveStep::Derive(at) => mold.derived[*at].id == name,
@@ -122,29 +128,43 @@ fn deciding(mold: &Mold, names: &[NameId]) -> Option<BTreeSet<usize>> {
         match mold.steps.iter().find(of)? {
             ResolveStep::Derive(at) => {
                 let derived = &mold.derived[*at];
-                open.extend(used(mold, &derived.snippet, derived.is_expression));
+                add(of_snippet(mold, &derived.snippet, derived.is_expression));
             }
             ResolveStep::Question(at) => {
                 let question = &mold.questions[*at];
                 if !is_choice(question) {
                     return None;
                 }
-                found.insert(*at);
+                let mut all = factors(mold).into_iter().filter(|factor| factor.question == *at);
+                let own: Vec<Factor> = match (question.kind, option) {
+                    (Kind::SomeOf(_), Some(option)) => {
+                        let with = question.completed_positions(option);
+                        all.filter(|factor| factor.option.is_some_and(|it| with.contains(&it))).collect()
+                    }
+                    _ => all.by_ref().collect(),
+                };
                 let whens =
-                    question.when.iter().chain(question.options.iter().filter_map(|it| it.when.as_ref()));
-                open.extend(whens.flat_map(|when| used(mold, when, true)));
+                    question.when.iter().chain(own.iter().filter_map(|factor| {
+                        question.options.get(usize::from(factor.option?))?.when.as_ref()
+                    }));
+                whens.for_each(|when| add(of_snippet(mold, when, true)));
                 if let Some(Offered::Text(hidden)) = &question.hidden {
-                    open.extend(used(mold, hidden, false));
+                    add(of_snippet(mold, hidden, false));
                 }
+                found.extend(own);
             }
         }
     }
     Some(found)
 }
 
-fn used(mold: &Mold, snippet: &Snippet, is_expression: bool) -> Vec<NameId> {
+/// Returns what decides about a text or expression of a manifest.
+pub(crate) fn of_snippet(mold: &Mold, snippet: &Snippet, is_expression: bool) -> Deciding {
     match is_expression {
-        true => snippet.with_expression(&mold.scope, None, |compiled| compiled.used),
-        false => snippet.with_text(&mold.scope, true, |compiled| compiled.used),
+        true => deciding(snippet.text(), &mold.scope),
+        false => {
+            let names = snippet.with_text(&mold.scope, true, |compiled| compiled.used);
+            Deciding { names, options: Vec::new() }
+        }
     }
 }

@@ -12,6 +12,6 @@ mod texts;
 pub use answer_set::AnswerSet;
 pub(crate) use answer_set::{built_ins, given, session};
 pub use combinations::combinations;
-pub(crate) use factors::enumerated;
+pub(crate) use factors::{enumerated, of_snippet};
 pub(crate) use smallest::smallest;
 pub(crate) use texts::odd_texts;

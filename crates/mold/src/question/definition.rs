@@ -190,6 +190,12 @@ impl Question {
         self.secret || matches!(self.kind, Kind::Minted { .. })
     }
 
+    /// Returns the option at `at` and all that ticking it ticks.
+    #[must_use]
+    pub fn completed_positions(&self, at: u16) -> Vec<u16> {
+        with_required(&self.options, &[at])
+    }
+
     /// Returns true if users are asked.
     #[must_use]
     pub fn is_asked(&self) -> bool {

@@ -114,13 +114,13 @@ impl<'c, 's> Lower<'c, 's> {
     pub(crate) fn branch(&mut self, tag: Span, next: Span, block: &Block<'s>) {
         if self.compiler.places.is_some() {
             let content = Span { start: tag.end, end: next.start.max(tag.end) };
-            let names = self.compiler.deciding.clone();
+            let deciding = self.compiler.deciding.clone();
             let is_case = tag
                 .of(self.source)
                 .trim_start_matches(self.compiler.setting.marks.open())
                 .trim_start()
                 .starts_with("case");
-            self.cover(PlaceKind::Branch { content, names, is_case }, tag);
+            self.cover(PlaceKind::Branch { content, deciding, is_case }, tag);
         }
         self.block(block);
     }
@@ -133,16 +133,14 @@ impl<'c, 's> Lower<'c, 's> {
         let mut open = vec![id];
         while let Some(id) = open.pop() {
             let kind = self.kind(id);
-            if let ExprKind::Name(name) = kind {
-                if self.locals.iter().any(|local| local.name == *name) {
-                    self.compiler.deciding = None;
-                } else if let (Some(names), Some(name)) =
-                    (&mut self.compiler.deciding, self.compiler.scope.find(name))
-                {
-                    names.push(name);
-                }
+            if matches!(kind, ExprKind::Name(name) if self.locals.iter().any(|local| local.name == *name)) {
+                self.compiler.deciding = None;
             }
             open.extend(kind.parts());
+        }
+        let (expressions, scope) = (self.expressions, self.compiler.scope);
+        if let Some(deciding) = &mut self.compiler.deciding {
+            deciding.add(expressions, id, scope);
         }
     }
 

@@ -10,7 +10,7 @@ mod lower;
 mod place;
 
 use crate::finding::{Code, Finding};
-use crate::observed::{Audit, Place};
+use crate::observed::{Audit, Deciding, Place};
 use crate::program::{Placing, Program, Routine};
 use crate::scope::{NameId, Scope, Traits};
 use crate::span::Span;
@@ -67,8 +67,8 @@ pub(crate) struct Compiler<'s> {
     pub(crate) traced: Option<&'s str>,
     /// The places that the program notes when it reaches them, if it does.
     pub(crate) places: Option<Vec<Place>>,
-    /// The names that decide whether what is compiled comes out; `None` if a name of the source itself does.
-    pub(crate) deciding: Option<Vec<NameId>>,
+    /// What decides whether what is compiled comes out; `None` if a name of the source itself does.
+    pub(crate) deciding: Option<Deciding>,
     /// What is said of options, if that is asked for.
     pub(crate) audit: Option<Audit>,
     /// The options of which a condition was compared, in order, for the audit.
@@ -93,7 +93,7 @@ impl<'s> Compiler<'s> {
             crlf: false,
             traced: None,
             places: None,
-            deciding: Some(Vec::new()),
+            deciding: Some(Deciding::default()),
             audit: None,
             compared: Vec::new(),
         }
