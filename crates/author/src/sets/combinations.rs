@@ -2,10 +2,10 @@
 //! rare, and the sets are few.
 
 use super::answer_set::{AnswerSet, session};
-use super::factors::{Factor, Level, answer, factors, levels};
+use super::factors::{Factor, Level, answer, factors, factors_of, levels, of_snippet};
 use std::collections::HashSet;
 use tinmold_mold::Mold;
-use tinmold_notation::{Finding, Value};
+use tinmold_notation::{Deciding, Finding, Value};
 
 /// Choices that are to meet, by the index of the factor.
 type Meeting = Vec<(usize, Level)>;
@@ -30,7 +30,22 @@ pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Find
     let mut seen: HashSet<AnswerSet> = HashSet::new();
     while let Some(seed) = open.next().filter(|_| sets.len() < MOST_SETS) {
         let row = open.row(&levels, seed);
-        if let Some((set, kept)) = compatible(mold, &factors, &row) {
+        let meeting = open.all[seed].clone();
+        let met = |row: Vec<Level>| {
+            let (set, kept) = compatible(mold, &factors, &row)?;
+            meeting.iter().all(|(at, _)| kept[*at]).then_some((row, set, kept))
+        };
+        let found = met(row.clone()).or_else(|| {
+            // The other choices are in the way of these: those that decide about them are tried, also with
+            // nothing ticked beside them.
+            let others = deciding(mold, &factors, &meeting);
+            let is_free =
+                |at: usize| factors[at].option.is_some() && !meeting.iter().any(|(own, _)| *own == at);
+            let bare = (0..row.len()).map(|at| if is_free(at) { 0 } else { row[at] }).collect::<Vec<_>>();
+            let tried = [row, bare].into_iter().flat_map(|row| rows_with(&row, &others, &levels));
+            tried.into_iter().find_map(&met)
+        });
+        if let Some((row, set, kept)) = found {
             open.meet(&row, &kept);
             if seen.insert(set.clone()) {
                 sets.push(set);
@@ -40,6 +55,44 @@ pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Find
         open.met[seed] = true;
     }
     Ok(sets)
+}
+
+/// The most rows that are tried for choices that do not go with others.
+const MOST_ROWS: usize = 512;
+
+/// Returns the factors that decide whether the choices of a meeting are asked for and on offer.
+fn deciding(mold: &Mold, factors: &[Factor], meeting: &Meeting) -> Vec<usize> {
+    let mut by = Deciding::default();
+    for (at, level) in meeting {
+        let factor = factors[*at];
+        let question = &mold.questions[factor.question];
+        let option = question.options.get(usize::from(factor.option.unwrap_or(*level)));
+        for when in question.when.iter().chain(option.and_then(|option| option.when.as_ref())) {
+            let of = of_snippet(mold, when, true);
+            by.names.extend(of.names);
+            by.options.extend(of.options);
+        }
+    }
+    let all = factors_of(mold, &by).unwrap_or_default();
+    let is_other = |at: &usize| all.contains(&factors[*at]) && !meeting.iter().any(|(other, _)| other == at);
+    (0..factors.len()).filter(is_other).collect()
+}
+
+/// Returns a row with every combination of the choices of some factors.
+fn rows_with(row: &[Level], others: &[usize], levels: &[Level]) -> Vec<Vec<Level>> {
+    let mut rows = vec![row.to_vec()];
+    for at in others {
+        if rows.len() * usize::from(levels[*at]) > MOST_ROWS {
+            break;
+        }
+        let with = |row: &Vec<Level>, level| {
+            let mut row = row.clone();
+            row[*at] = level;
+            row
+        };
+        rows = rows.iter().flat_map(|row| (0..levels[*at]).map(move |level| with(row, level))).collect();
+    }
+    rows
 }
 
 /// The meetings that are still to come.

@@ -109,7 +109,7 @@ pub(crate) fn enumerated(mold: &Mold, by: &Deciding, most: usize) -> Option<Vec<
 
 /// Returns the factors that decide about something, also by whether their questions are asked; `None` if not all of
 /// it are choices.
-fn factors_of(mold: &Mold, by: &Deciding) -> Option<BTreeSet<Factor>> {
+pub(super) fn factors_of(mold: &Mold, by: &Deciding) -> Option<BTreeSet<Factor>> {
     let (mut found, mut seen) = (BTreeSet::new(), BTreeSet::new());
     let mut open: Vec<(NameId, Option<u16>)> = by.names.iter().map(|name| (*name, None)).collect();
     open.extend(by.options.iter().map(|(name, option)| (*name, Some(*option))));
