@@ -49,6 +49,8 @@ pub enum Command {
     Shelf(Deferred<ShelfArgs>),
     /// For authors: find the mistakes of a mold
     Check(Deferred<CheckArgs>),
+    /// For authors: cast a mold in many ways, and run what it names as proofs
+    Prove(Deferred<ProveArgs>),
     /// For authors: try an expression or a text against a mold
     Assay(Deferred<AssayArgs>),
     /// For authors: pack a mold into an archive for a shelf
@@ -97,6 +99,53 @@ pub struct CheckArgs {
     /// The format of the findings
     #[arg(long, value_enum, default_value_t)]
     pub format: CheckFormat,
+}
+
+/// The format of the results of proofs.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub enum ProveFormat {
+    /// For people, on standard error
+    #[default]
+    Text,
+    /// For programs, on standard output
+    Json,
+    /// JUnit XML, for build servers, on standard output
+    Junit,
+}
+
+#[derive(Debug, clap::Args)]
+pub struct ProveArgs {
+    /// Molds: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
+    /// git repository
+    #[arg(required = true, value_name = "MOLD")]
+    pub molds: Vec<String>,
+    /// The number of projects that are built at the same time
+    #[arg(long, value_name = "NUMBER")]
+    pub jobs: Option<usize>,
+    /// The time limit for each project, in minutes
+    #[arg(long, value_name = "MINUTES", default_value_t = 15)]
+    pub minutes: u64,
+    /// Begin no more projects after this many minutes
+    #[arg(long, value_name = "MINUTES")]
+    pub within: Option<u64>,
+    /// Build also what was proven before
+    #[arg(long)]
+    pub again: bool,
+    /// Approve what comes out now for the answers in proofs/, instead of building anything
+    #[arg(long)]
+    pub approve: bool,
+    /// Make what cannot be proven on this machine count as a failure
+    #[arg(long)]
+    pub strict: bool,
+    /// The folder for the projects of failures and their logs; else one for temporary files
+    #[arg(long, value_name = "FOLDER")]
+    pub keep: Option<PathBuf>,
+    /// Vouch for the mold of this digest: its proofs run
+    #[arg(long, value_name = "DIGEST")]
+    pub vouch: Option<String>,
+    /// The format of the results
+    #[arg(long, value_enum, default_value_t)]
+    pub format: ProveFormat,
 }
 
 #[derive(Debug, clap::Args)]

@@ -59,6 +59,7 @@ fn run(args: &Args) -> Result<Exit, Stop> {
         Command::Status(status) => commands::status::run(status),
         Command::Shelf(shelf) => commands::shelf::run(shelf, global),
         Command::Check(check) => commands::check::run(check, global),
+        Command::Prove(prove) => commands::prove::run(prove, global),
         Command::Assay(assay) => commands::assay::run(assay, global),
         Command::Pack(pack) => commands::pack::run(pack, global),
     }

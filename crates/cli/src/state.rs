@@ -26,6 +26,11 @@ pub fn by_key(mold: &Mold, answers: Vec<(usize, Value)>) -> Vec<(String, Value)>
     answers.into_iter().map(|(at, value)| (mold.questions[at].key.clone(), value)).collect()
 }
 
+/// Returns the folder where it is remembered what was proven.
+pub fn proven_folder() -> Option<PathBuf> {
+    Some(Xdg::new().ok()?.cache_dir().join("tinmold/proven"))
+}
+
 /// Returns the file with the last answers for a mold.
 fn last_path(mold: &Mold) -> Option<PathBuf> {
     let owner = mold.header.owner.as_ref().map_or("", |owner| owner.get_ref());

@@ -144,7 +144,7 @@ impl Mold {
         all.extend(self.texts.next.iter().map(|line| (line, false)));
         all.extend(self.needs.iter().filter_map(|need| need.when.as_ref()).map(|when| (when, true)));
         for step in &self.finish {
-            all.extend(step.when.iter().map(|when| (when, true)));
+            all.extend(step.when.iter().chain(&step.network).map(|when| (when, true)));
             all.extend(step.folder.iter().chain(&step.asks).map(|text| (text, false)));
             all.extend(step.environment.iter().map(|(_, value)| (value, false)));
             match &step.action {

@@ -100,6 +100,8 @@ pub const TAKEN_PATH: Code = Code::warning("taken-path");
 pub const MISSING_COMMA: Code = Code::warning("missing-comma");
 /// More sets of answers than a check may cast.
 pub const TOO_MUCH_TO_CHECK: Code = Code::warning("too-much-to-check");
+/// A question without a default to which no answer is known, so that nothing can be tried.
+pub const NEEDS_EXAMPLE: Code = Code::warning("needs-example");
 /// A question that nothing uses.
 pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
 /// A pattern of `[[files]]` that matches no file.

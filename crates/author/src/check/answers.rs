@@ -13,6 +13,15 @@ pub(super) fn findings(mold: &Mold) -> Vec<Reported> {
         found.extend(refused_defaults(&session, &AnswerSet::default()));
         found.extend(dropped_options(&session));
         found.extend(by_name(&session));
+        found.extend(unknown(&session));
+    }
+    for name in mold.parts() {
+        let Ok(part) = mold.part(name) else { continue };
+        let known = crate::sets::given(&part.mold, &AnswerSet::default());
+        let open = part.own_questions().filter(|at| known[*at].is_none());
+        let unanswered =
+            open.map(|at| &part.mold.questions[at]).filter(|it| it.default.is_none() && needs_answer(it));
+        found.extend(unanswered.map(|question| needs_example(&part.mold, question)));
     }
     for name in mold.presets.keys() {
         found.extend(preset(mold, name));
@@ -44,6 +53,27 @@ fn refused_defaults(session: &Session<'_>, set: &AnswerSet) -> Vec<Reported> {
         Some(Reported { answers, ..report(mold, question.default_span, code, message, &help) })
     });
     reported.collect()
+}
+
+/// Returns the questions that have no default, and to which no answer is known.
+fn unknown(session: &Session<'_>) -> Vec<Reported> {
+    let mold = session.mold();
+    let open = session.problems().into_iter().filter(|problem| problem.source == AnswerSource::Nobody);
+    let questions = open.filter_map(|problem| mold.question(&problem.key)).filter(|it| needs_answer(it));
+    questions.map(|question| needs_example(mold, question)).collect()
+}
+
+/// Returns true if there is no answer to a question unless somebody gives one.
+fn needs_answer(question: &Question) -> bool {
+    let has_options = matches!(question.kind, Kind::OneOf(_) | Kind::SomeOf(_) | Kind::Flag);
+    question.is_asked() && !question.rules.optional && !has_options && question.kind != Kind::Texts
+}
+
+fn needs_example(mold: &Mold, question: &Question) -> Reported {
+    let message =
+        format!("no answer to `{}` is known, so that nothing is tried that needs one", question.key);
+    let help = "add `example`, an answer that a person might give";
+    report(mold, question.span, codes::NEEDS_EXAMPLE, message, help)
 }
 
 /// Returns the options of defaults that are not on offer with the defaults.

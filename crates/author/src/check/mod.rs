@@ -8,12 +8,12 @@ mod answers;
 mod coverage;
 mod options;
 mod outcome;
-mod parts;
+pub(crate) mod parts;
 mod prose;
 mod trial;
 mod unrendered;
 
-use crate::sets::{AnswerSet, combinations, odd_texts, session, smallest};
+use crate::sets::{AnswerSet, plain, smallest, with_odd_texts};
 use std::collections::HashMap;
 use std::sync::Arc;
 use tinmold_mold::{Mold, codes};
@@ -105,32 +105,11 @@ pub fn check(mold: &Mold, options: CheckOptions) -> Checked {
     checked
 }
 
-/// Returns the sets of answers that are cast.
+/// Returns the sets of answers that are cast, each also with texts that break out of careless quoting.
 fn sets(mold: &Mold, options: &CheckOptions) -> Result<Vec<AnswerSet>, Finding> {
-    let mut sets = combinations(mold, if options.triples { 3 } else { 2 })?;
-    let presets = mold.presets.keys().map(|name| AnswerSet::of_preset(name));
-    sets.splice(1..1, presets);
-    let odd: Vec<(usize, String)> = mold
-        .questions
-        .iter()
-        .enumerate()
-        .filter_map(|(at, question)| Some((at, odd_texts(question)?)))
-        .collect();
-    if odd.is_empty() {
-        return Ok(sets);
-    }
-    let with_odd = |set: &AnswerSet| {
-        let session = session(mold, set).ok()?;
-        // An empty text of the set stays empty.
-        let is_open =
-            |at: usize| session.resolved()[at].is_visible() && set.answer(&mold.questions[at].key).is_none();
-        let texts = odd.iter().filter(|(at, _)| is_open(*at));
-        let texts: Vec<_> = texts.map(|(at, text)| (mold.questions[*at].key.clone(), text.clone())).collect();
-        let answers = [set.answers.as_slice(), &texts].concat();
-        Some(AnswerSet { answers, ..set.clone() })
-    };
-    let more: Vec<AnswerSet> = sets.iter().filter_map(with_odd).collect();
-    sets.extend(more);
+    let mut sets = plain(mold, if options.triples { 3 } else { 2 })?;
+    let odd: Vec<AnswerSet> = sets.iter().filter_map(|set| with_odd_texts(mold, set)).collect();
+    sets.extend(odd);
     Ok(sets)
 }
 

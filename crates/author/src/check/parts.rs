@@ -80,7 +80,7 @@ fn rehearsed(known: &Known<'_>, part: &Part, trials: &[Trial<'_>]) -> Vec<Report
 }
 
 /// Returns the answers to a part in a project; `None` if it does not take them together.
-fn answered(
+pub(crate) fn answered(
     mold: &Mold,
     part: &Part,
     casting: &AnswerSet,
@@ -388,6 +388,15 @@ fn stems(part: &Part, cast: &Cast<'_>, answers: &Answers, limits: &Limits) -> Ve
             names.extend([stem.to_owned(), stem.replace('_', "-")]);
         }
     }
+    // What is called like an answer of the project meets it by accident only.
+    let letters =
+        |text: &str| text.chars().filter(|c| c.is_alphanumeric()).collect::<String>().to_lowercase();
+    let values = cast.answers.values.all().iter().filter_map(|value| match value {
+        Value::Text(text) => Some(letters(text)),
+        _ => None,
+    });
+    let answered: HashSet<String> = values.collect();
+    names.retain(|name| !answered.contains(&letters(name)));
     names.sort();
     names.dedup();
     names.retain(|name| !name.is_empty());

@@ -70,11 +70,13 @@ pub(crate) fn built_ins() -> BuiltIns {
 pub(crate) fn given(mold: &Mold, set: &AnswerSet) -> Vec<Option<Given>> {
     let preset = set.preset.as_deref().and_then(|name| mold.presets.get(name));
     let in_preset = |at: usize| preset.is_some_and(|preset| preset.answers.iter().any(|(own, _)| *own == at));
+    // What a part adds is not called like the project.
+    let word = if mold.home.is_empty() { "sample" } else { "added" };
     let value = |at: usize| {
         let question = &mold.questions[at];
         match set.answer(&question.key) {
             Some(text) => parse_text(question, text, &mold.scope).ok(),
-            None if question.default.is_none() && !in_preset(at) => sample(question),
+            None if question.default.is_none() && !in_preset(at) => sample(question, word),
             None => None,
         }
     };

@@ -4,14 +4,17 @@ use tinmold_mold::{Form, Kind, Question};
 use tinmold_notation::Value;
 use tinmold_project::answers::judge;
 
-/// Returns a sample answer to a question; `None` if it needs none or none is known.
-pub(crate) fn sample(question: &Question) -> Option<Value> {
+/// Returns a sample answer to a question, this word in its form; `None` if it needs none or none is known.
+pub(crate) fn sample(question: &Question, word: &str) -> Option<Value> {
+    if question.example.is_some() {
+        return question.example.clone();
+    }
     if !question.is_asked() || question.rules.optional {
         return None;
     }
     let value = match (question.kind, question.rules.form) {
-        (Kind::Text, Some(form)) => Value::Text(form.bend("sample").unwrap_or_else(|| "sample".into())),
-        (Kind::Text, None) => Value::Text("sample".into()),
+        (Kind::Text, Some(form)) => Value::Text(form.bend(word).unwrap_or_else(|| word.into())),
+        (Kind::Text, None) => Value::Text(word.into()),
         (Kind::Integer, _) => Value::Integer(question.rules.min.or(question.rules.max).unwrap_or(1)),
         _ => return None,
     };

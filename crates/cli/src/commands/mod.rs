@@ -10,6 +10,7 @@ pub mod finish;
 pub mod fit;
 pub mod pack;
 pub mod preflight;
+pub mod prove;
 pub mod shelf;
 pub mod show;
 pub mod status;

@@ -6,6 +6,7 @@ pub mod findings;
 pub mod fit_report;
 pub mod junit;
 pub mod needs;
+pub mod proofs;
 pub mod review;
 pub mod sarif;
 pub mod steps;

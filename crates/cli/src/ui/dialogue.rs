@@ -273,17 +273,25 @@ impl Dialogue {
                 break;
             }
         }
-        if !choice.vouched && choice.ticked.contains(&true) {
-            say!("You have not vouched for these steps. They come from {}", safe(&choice.origin));
-            // To vouch for a mold says nothing of the files of a project that was brought along.
-            let always = if choice.is_own { ", always: as long as the mold is as it is now" } else { "" };
-            match Self::line(&format!("You vouch for them? (once{always}, no): "))?.trim() {
-                "once" => {}
-                "always" if choice.is_own => store_vouched(&choice.digest, &choice.origin),
-                _ => choice.ticked.fill(false),
-            }
+        if !choice.vouched && choice.ticked.contains(&true) && !self.vouches(choice)? {
+            choice.ticked.fill(false);
         }
         Ok(true)
+    }
+
+    /// Asks whether the user vouches for steps that were shown.
+    pub fn vouches(self, choice: &StepChoice) -> Result<bool, Stop> {
+        say!("You have not vouched for these steps. They come from {}", safe(&choice.origin));
+        // To vouch for a mold says nothing of the files of a project that was brought along.
+        let always = if choice.is_own { ", always: as long as the mold is as it is now" } else { "" };
+        match Self::line(&format!("You vouch for them? (once{always}, no): "))?.trim() {
+            "once" => Ok(true),
+            "always" if choice.is_own => {
+                store_vouched(&choice.digest, &choice.origin);
+                Ok(true)
+            }
+            _ => Ok(false),
+        }
     }
 
     /// Shows a file that is in the way, and asks what becomes of it.

@@ -168,6 +168,14 @@ impl<'a, 'd> Fields<'a, 'd> {
         flag
     }
 
+    /// Reads a condition: `true` or `false`, or a text.
+    pub(super) fn flag_or_text(&self, key: &'static str) -> Option<Placed> {
+        match self.get(key)?.get_ref() {
+            DeValue::Boolean(flag) => Some(Spanned::new(self.get(key)?.span(), flag.to_string())),
+            _ => self.text(key),
+        }
+    }
+
     /// Reads an integer from `least` to `most`.
     pub(super) fn integer(&self, key: &'static str, least: i64, most: i64) -> Option<Spanned<i64>> {
         let value = self.get(key)?;

@@ -98,6 +98,8 @@ pub struct RawQuestion {
     pub except: Vec<Placed>,
     /// The length of a minted value.
     pub length: Option<Spanned<i64>>,
+    /// An answer to try it with.
+    pub example: Option<Spanned<RawValue>>,
     /// Its keys in earlier versions.
     pub was: Vec<Placed>,
     /// `[[question.option]]`.
@@ -280,6 +282,10 @@ pub struct FinishEntry {
     pub proof: bool,
     /// The URL that must answer while it runs.
     pub asks: Option<Placed>,
+    /// False if a cast never offers it.
+    pub offered: bool,
+    /// The condition under which it needs a network.
+    pub network: Option<Placed>,
 }
 
 /// `[[tour]]`.
@@ -334,6 +340,8 @@ pub struct RawPart {
     pub anywhere: bool,
     /// Its names in earlier versions.
     pub was: Vec<Placed>,
+    /// The condition under which a project with it needs a network to be proven.
+    pub network: Option<Placed>,
 }
 
 /// `[[joint]]`.

@@ -126,6 +126,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
     let except = fields.texts("except");
     let length = fields.integer("length", 0, i64::from(u16::MAX));
     let was = fields.one_or_more("was");
+    let example = fields.value("example");
     let option = fields.tables("option", option);
     fields.finish();
     Some(RawQuestion {
@@ -148,6 +149,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
         pattern_help,
         except,
         length,
+        example,
         was,
         option,
     })
@@ -230,6 +232,8 @@ fn finish(fields: Fields<'_, '_>) -> Option<FinishEntry> {
     let interactive = fields.flag("interactive").unwrap_or_default();
     let proof = fields.flag("proof").unwrap_or_default();
     let asks = fields.text("asks");
+    let offered = fields.flag("offered").unwrap_or(true);
+    let network = fields.flag_or_text("network");
     fields.finish();
     Some(FinishEntry {
         name: name?,
@@ -245,6 +249,8 @@ fn finish(fields: Fields<'_, '_>) -> Option<FinishEntry> {
         interactive,
         proof,
         asks,
+        offered,
+        network,
     })
 }
 
@@ -276,8 +282,9 @@ fn part(fields: Fields<'_, '_>) -> Option<RawPart> {
     let fits = fields.texts("fits");
     let anywhere = fields.flag("anywhere").unwrap_or_default();
     let was = fields.one_or_more("was");
+    let network = fields.flag_or_text("network");
     fields.finish();
-    Some(RawPart { name: name?, summary: summary?, when, fits, anywhere, was })
+    Some(RawPart { name: name?, summary: summary?, when, fits, anywhere, was, network })
 }
 
 fn joint(fields: Fields<'_, '_>) -> Option<RawJoint> {

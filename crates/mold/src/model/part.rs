@@ -20,6 +20,8 @@ pub struct Part {
     pub anywhere: bool,
     /// Its names in earlier versions.
     pub was: Vec<String>,
+    /// The condition under which a project with it needs a network to be proven.
+    pub network: Option<Snippet>,
     /// The lines that it adds at joints.
     pub joints: Vec<PartJoint>,
     /// Its edits of structured files.
@@ -93,7 +95,8 @@ impl Part {
 
     /// Returns every text and expression of its manifest beside those of its mold; true for expressions.
     pub fn snippets(&self) -> Vec<(&Snippet, bool)> {
-        let mut all: Vec<(&Snippet, bool)> = self.when.iter().map(|when| (when, true)).collect();
+        let conditions = self.when.iter().chain(&self.network);
+        let mut all: Vec<(&Snippet, bool)> = conditions.map(|when| (when, true)).collect();
         for joint in &self.joints {
             all.push((&joint.file, false));
             all.extend(joint.lines.iter().map(|line| (line, false)));

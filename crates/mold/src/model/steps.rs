@@ -46,6 +46,10 @@ pub struct FinishStep {
     pub proof: bool,
     /// The URL that must answer while it runs; it is ended then.
     pub asks: Option<Snippet>,
+    /// False if a cast never offers it: authors prove the mold with it.
+    pub offered: bool,
+    /// The condition under which it needs a network.
+    pub network: Option<Snippet>,
 }
 
 /// The command of a finishing step.

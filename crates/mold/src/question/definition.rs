@@ -157,6 +157,8 @@ pub struct Question {
     pub default: Option<Offered>,
     /// Its value when it is not asked.
     pub hidden: Option<Offered>,
+    /// An answer to try it with where it has no default.
+    pub example: Option<Value>,
     /// True if the directory on the command line gives the default.
     pub from_folder: bool,
     /// True if it is asked only of users who want details.

@@ -44,6 +44,7 @@ impl Mold {
         let known = before.questions.len();
         let asked = before.and(&mut reader, question, derive);
         let when = header.when.as_ref().map(|when| reader.own_condition(when));
+        let network = header.network.as_ref().map(|network| reader.own_condition(network));
         let joints = joint.into_iter().map(|joint| read_joint(&mut reader, joint)).collect();
         let edits = edit.into_iter().map(|edit| read_edit(&mut reader, edit)).collect();
         let mut mold = model(&reader, package, self.header.clone(), asked, self.marks[0].clone());
@@ -69,6 +70,7 @@ impl Mold {
             fits: header.fits.into_iter().map(Spanned::into_inner).collect(),
             anywhere: header.anywhere,
             was,
+            network,
             joints,
             edits,
             mold,

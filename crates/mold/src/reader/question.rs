@@ -38,6 +38,16 @@ pub(super) fn read(
     };
     let default = read(reader, &raw.default);
     let hidden = read(reader, &raw.hidden);
+    let example = match read(reader, &raw.example) {
+        Some(Offered::Fixed(value)) => Some(value),
+        Some(_) => {
+            let span = raw.example.as_ref().map_or(0..0, toml::Spanned::span);
+            let help = "write the answer as a person would";
+            reader.add(codes::WRONG_RULE, span, "an example is not rendered", help);
+            None
+        }
+        None => None,
+    };
     if let Some(hidden) = &raw.hidden
         && raw.when.is_none()
     {
@@ -86,6 +96,7 @@ pub(super) fn read(
         when,
         default,
         hidden,
+        example,
         from_folder: raw.from_folder,
         detail: raw.detail,
         secret: raw.secret,

@@ -104,6 +104,10 @@ pub(super) fn steps(
                 reader.add(codes::BAD_STEP, earlier.span(), message, help);
             }
         }
+        if !entry.offered && !entry.proof && entry.asks.is_none() {
+            let help = "write `proof = true` too, or leave `offered` out";
+            reader.add(codes::BAD_STEP, entry.name.span(), "nothing would ever run this step", help);
+        }
         let Some(action) = action(reader, &entry, shown) else { continue };
         let text = |reader: &mut ManifestReader<'_>, text: &Placed| reader.text(text, shown);
         let folder = entry.folder.as_ref().map(|folder| text(reader, folder));
@@ -131,6 +135,8 @@ pub(super) fn steps(
             interactive: entry.interactive,
             proof: entry.proof || asks.is_some(),
             asks,
+            offered: entry.offered,
+            network: entry.network.as_ref().map(|when| reader.condition(when, shown)),
         });
     }
     steps

@@ -11,7 +11,7 @@ mod serve;
 pub use choice::{ChoiceError, StepChoice};
 pub use hindered::hindered;
 pub use offered::{
-    FoundProgram, OfferedStep, ReadText, StepCommand, StepError, UnsafeStep, offered, resolved,
+    FoundProgram, OfferedStep, ReadText, StepCommand, StepError, UnsafeStep, offered, proofs, resolved,
 };
 pub use project_code::{ProjectCode, make_targets};
 pub use run::{StepObserver, StepReport, StepResult, run_steps};

@@ -140,8 +140,49 @@ pub fn offered(
     values: &Values,
     read: Option<ReadText<'_>>,
 ) -> Result<Vec<OfferedStep>, StepError> {
+    chosen(mold, values, read, |step| step.offered)
+}
+
+/// Returns the proofs whose conditions hold, also those that a cast does not offer, with the steps that they come
+/// after, in the order in which they run; and the names of those that need a network.
+///
+/// # Errors
+/// As for [`offered`].
+pub fn proofs(
+    mold: &Mold,
+    values: &Values,
+    read: Option<ReadText<'_>>,
+) -> Result<(Vec<OfferedStep>, Vec<String>), StepError> {
+    let mut steps = chosen(mold, values, read, |_| true)?;
+    let mut needed: Vec<String> =
+        steps.iter().filter(|step| step.proof).map(|step| step.name.clone()).collect();
+    let mut at = 0;
+    while let Some(name) = needed.get(at).cloned() {
+        let after = steps.iter().find(|step| step.name == name).map_or(&[][..], |step| &step.after);
+        let more: Vec<String> = after.iter().filter(|name| !needed.contains(name)).cloned().collect();
+        needed.extend(more);
+        at += 1;
+    }
+    steps.retain(|step| needed.contains(&step.name));
+    let mut networked = Vec::new();
+    for step in mold.finish.iter().filter(|step| needed.contains(&step.name)) {
+        if let Some(network) = &step.network
+            && network.holds(&mold.shown_scope, values)?
+        {
+            networked.push(step.name.clone());
+        }
+    }
+    Ok((steps, networked))
+}
+
+fn chosen(
+    mold: &Mold,
+    values: &Values,
+    read: Option<ReadText<'_>>,
+    is_meant: impl Fn(&FinishStep) -> bool,
+) -> Result<Vec<OfferedStep>, StepError> {
     let mut steps = Vec::new();
-    for step in &mold.finish {
+    for step in mold.finish.iter().filter(|step| is_meant(step)) {
         if let Some(when) = &step.when
             && !when.holds(&mold.shown_scope, values)?
         {
