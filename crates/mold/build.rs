@@ -13,6 +13,11 @@ fn main() -> Result<(), Box<dyn Error>> {
     for mold in entries(&shelf)?.iter().filter(|mold| mold.is_dir()) {
         let mut files = Vec::new();
         list(mold, "", &mut files)?;
+        // A mold on a shelf stands alone: its layers come with it.
+        for from in layers(&fs::read_to_string(mold.join("mold.toml"))?) {
+            let layer = mold.join(from).canonicalize()?;
+            list(&layer, &format!("layers/{}", name(&layer)?), &mut files)?;
+        }
         files.sort();
         table += &format!("    ({:?}, &[\n", name(mold)?);
         for (inside, mode, path) in files {
@@ -25,6 +30,18 @@ fn main() -> Result<(), Box<dyn Error>> {
     table.push_str("]\n");
     fs::write(out.join("built_in.rs"), table)?;
     Ok(())
+}
+
+/// Returns the paths of the layers that a manifest names.
+fn layers(manifest: &str) -> Vec<&str> {
+    let tables = manifest.split("[[layer]]").skip(1);
+    let from = |table: &'_ str| -> Option<(usize, usize)> {
+        let table = table.split("\n[").next().unwrap_or("");
+        let at = table.find("from")?;
+        let open = at + table[at..].find('"')? + 1;
+        Some((open, open + table[open..].find('"')?))
+    };
+    tables.filter_map(|table| from(table).map(|(start, end)| &table[start..end])).collect()
 }
 
 /// Lists a directory, sorted.

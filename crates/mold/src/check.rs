@@ -5,6 +5,7 @@ use crate::model::{BodyFile, Mold, MoldError, StepAction, name_label};
 use crate::question::Offered;
 use crate::snippet::{Snippet, has_tag};
 use std::collections::{BTreeMap, HashSet};
+use std::sync::Arc;
 use tinmold_notation::{
     Code, Compiled, Finding, NameId, Setting, Span, compile, compile_name, sort_findings,
 };
@@ -94,13 +95,11 @@ impl Mold {
 
     /// Returns its own questions that nothing uses, and rules for files that it has not.
     fn unused(&self, used: &HashSet<NameId>) -> Vec<Finding> {
-        let manifest =
-            if self.home.is_empty() { "mold.toml".to_owned() } else { format!("{}part.toml", self.home) };
         let mut findings = Vec::new();
-        let own = self.questions.iter().filter(|question| !question.from_casting);
+        let own = self.questions.iter().filter(|question| !question.from_casting && !question.settled);
         for question in own.filter(|question| !used.contains(&question.id)) {
             findings.push(Finding::new(
-                manifest.as_str(),
+                Arc::clone(&question.file),
                 question.span,
                 codes::UNUSED_QUESTION,
                 format!("nothing uses the answer to `{}`", question.key),
@@ -109,7 +108,7 @@ impl Mold {
         }
         for rule in self.rules.iter().filter(|rule| !rule.matched) {
             findings.push(Finding::new(
-                manifest.as_str(),
+                Arc::clone(&rule.file),
                 rule.span,
                 codes::UNUSED_RULE,
                 "no file of the body matches this",
@@ -188,11 +187,11 @@ impl Mold {
         for name in self.fragments.names().filter(|name| !placed.contains(*name)) {
             let Some((_, source)) = self.fragments.get(name) else { continue };
             // A part sees the fragments of its mold too, which are checked with the mold.
-            if !self
-                .fragments
-                .file(name)
-                .is_some_and(|file| file.starts_with(&format!("{}fragments/", self.home)))
-            {
+            let is_own = |file: &str| match self.home.as_str() {
+                "" => true,
+                home => file.starts_with(home),
+            };
+            if !self.fragments.file(name).is_some_and(is_own) {
                 continue;
             }
             let compiled = compile(self.fragments.file(name).unwrap_or(name), source, &self.scope, &setting);
@@ -211,7 +210,7 @@ impl Mold {
             for part in path.split('/').filter(|part| !has_tag(part)) {
                 if let Err(reason) = portable_name(part) {
                     findings.push(Finding::new(
-                        name_label(&self.home, path),
+                        name_label(self.home_of(entry), path),
                         Span::default(),
                         codes::UNSAFE_PATH,
                         format!("{part:?} {reason}"),

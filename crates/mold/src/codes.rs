@@ -102,6 +102,10 @@ pub const MISSING_COMMA: Code = Code::warning("missing-comma");
 pub const TOO_MUCH_TO_CHECK: Code = Code::warning("too-much-to-check");
 /// A question without a default to which no answer is known, so that nothing can be tried.
 pub const NEEDS_EXAMPLE: Code = Code::warning("needs-example");
+/// A layer that is not there, or whose path or answers cannot be.
+pub const BAD_LAYER: Code = Code::error("bad-layer");
+/// Two layers, or a layer and the mold, have one path.
+pub const LAYER_CLASH: Code = Code::error("layer-clash");
 /// A question that nothing uses.
 pub const UNUSED_QUESTION: Code = Code::warning("unused-question");
 /// A pattern of `[[files]]` that matches no file.

@@ -3,8 +3,9 @@
 use super::Reported;
 use super::trial::manifest;
 use crate::sets::{AnswerSet, session};
+use std::sync::Arc;
 use tinmold_mold::{Kind, Mold, Offered, Question, codes};
-use tinmold_notation::{Finding, Span, Value};
+use tinmold_notation::{Code, Finding, Span, Value};
 use tinmold_project::answers::{AnswerSource, Session, judge};
 
 pub(super) fn findings(mold: &Mold) -> Vec<Reported> {
@@ -21,7 +22,7 @@ pub(super) fn findings(mold: &Mold) -> Vec<Reported> {
         let open = part.own_questions().filter(|at| known[*at].is_none());
         let unanswered =
             open.map(|at| &part.mold.questions[at]).filter(|it| it.default.is_none() && needs_answer(it));
-        found.extend(unanswered.map(|question| needs_example(&part.mold, question)));
+        found.extend(unanswered.map(needs_example));
     }
     for name in mold.presets.keys() {
         found.extend(preset(mold, name));
@@ -29,8 +30,8 @@ pub(super) fn findings(mold: &Mold) -> Vec<Reported> {
     found
 }
 
-fn report(mold: &Mold, span: Span, code: tinmold_notation::Code, message: String, help: &str) -> Reported {
-    Finding::new(manifest(mold), span, code, message, help).into()
+fn report(file: impl Into<Arc<str>>, span: Span, code: Code, message: String, help: &str) -> Reported {
+    Finding::new(file, span, code, message, help).into()
 }
 
 /// Returns the defaults that their own questions refuse.
@@ -50,7 +51,10 @@ fn refused_defaults(session: &Session<'_>, set: &AnswerSet) -> Vec<Reported> {
             true => "a default must be an answer to its question".to_owned(),
             false => problem.refusal.advice,
         };
-        Some(Reported { answers, ..report(mold, question.default_span, code, message, &help) })
+        Some(Reported {
+            answers,
+            ..report(Arc::clone(&question.file), question.default_span, code, message, &help)
+        })
     });
     reported.collect()
 }
@@ -60,7 +64,7 @@ fn unknown(session: &Session<'_>) -> Vec<Reported> {
     let mold = session.mold();
     let open = session.problems().into_iter().filter(|problem| problem.source == AnswerSource::Nobody);
     let questions = open.filter_map(|problem| mold.question(&problem.key)).filter(|it| needs_answer(it));
-    questions.map(|question| needs_example(mold, question)).collect()
+    questions.map(needs_example).collect()
 }
 
 /// Returns true if there is no answer to a question unless somebody gives one.
@@ -69,11 +73,11 @@ fn needs_answer(question: &Question) -> bool {
     question.is_asked() && !question.rules.optional && !has_options && question.kind != Kind::Texts
 }
 
-fn needs_example(mold: &Mold, question: &Question) -> Reported {
+fn needs_example(question: &Question) -> Reported {
     let message =
         format!("no answer to `{}` is known, so that nothing is tried that needs one", question.key);
     let help = "add `example`, an answer that a person might give";
-    report(mold, question.span, codes::NEEDS_EXAMPLE, message, help)
+    report(Arc::clone(&question.file), question.span, codes::NEEDS_EXAMPLE, message, help)
 }
 
 /// Returns the options of defaults that are not on offer with the defaults.
@@ -94,7 +98,13 @@ fn dropped_options(session: &Session<'_>) -> Vec<Reported> {
                     option.value
                 );
                 let help = "leave it out of the default, or change what it depends on";
-                found.push(report(mold, question.default_span, codes::IDLE_ANSWER, message, help));
+                found.push(report(
+                    Arc::clone(&question.file),
+                    question.default_span,
+                    codes::IDLE_ANSWER,
+                    message,
+                    help,
+                ));
             }
         }
     }
@@ -180,7 +190,7 @@ fn preset(mold: &Mold, name: &str) -> Vec<Reported> {
             true => "a preset answers so that nothing is left to mend",
             false => &problem.refusal.advice,
         };
-        found.push(report(mold, span, codes::BAD_VALUE, message, help));
+        found.push(report(manifest(mold), span, codes::BAD_VALUE, message, help));
     }
     for ((at, _), span) in preset.answers.iter().zip(&preset.answer_spans) {
         let question = &mold.questions[*at];
@@ -191,7 +201,7 @@ fn preset(mold: &Mold, name: &str) -> Vec<Reported> {
                 question.key
             );
             let help = "leave it out, or answer what it depends on too";
-            found.push(report(mold, *span, codes::IDLE_ANSWER, message, help));
+            found.push(report(manifest(mold), *span, codes::IDLE_ANSWER, message, help));
         }
     }
     found.into_iter().map(|it| Reported { answers: answers.clone(), ..it }).collect()

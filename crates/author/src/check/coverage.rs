@@ -1,6 +1,6 @@
 //! What no answers write, reach or render.
 
-use super::trial::{Known, Trial, manifest};
+use super::trial::{Known, Trial};
 use crate::sets::{AnswerSet, enumerated, of_snippet, session};
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
@@ -144,8 +144,8 @@ fn never_written(mold: &Mold, at: usize) -> Finding {
         }
     };
     let (label, span) = match file.whens.last() {
-        Some(when) => (manifest(mold), when.span()),
-        None => (mold.path_of(file).to_owned(), Span::default()),
+        Some(when) => (Arc::clone(when.file()), when.span()),
+        None => (mold.path_of(file).into(), Span::default()),
     };
     Finding::new(label, span, codes::NEVER_WRITTEN, message, help)
 }

@@ -1,6 +1,5 @@
 //! Options that the mold forgets: named nowhere, so that they fall into an `else` that was written for others.
 
-use super::trial::manifest;
 use std::collections::HashSet;
 use tinmold_mold::{Content, Kind, Mold, Snippet, codes, has_tag, name_label};
 use tinmold_notation::{Audit, ChoicesId, Else, Finding, Setting, audit, audit_expression};
@@ -33,7 +32,13 @@ pub(super) fn findings(mold: &Mold) -> Vec<Finding> {
                     option.value, question.key, first.file
                 );
                 let help = "choose with `match` there, which has a case for every option, or name it";
-                found.push(Finding::new(manifest(mold), option.span, codes::FORGOTTEN_OPTION, message, help));
+                found.push(Finding::new(
+                    question.file.as_ref(),
+                    option.span,
+                    codes::FORGOTTEN_OPTION,
+                    message,
+                    help,
+                ));
             }
         }
     }
@@ -61,7 +66,7 @@ fn audits(mold: &Mold, add: &mut impl FnMut(Audit)) {
         let scope = mold.scope_of(file);
         let path = mold.path_in_body(file);
         for part in path.split('/').filter(|part| has_tag(part)) {
-            add(audit(&name_label(&mold.home, path), part, scope, &Setting::for_name()));
+            add(audit(&name_label(mold.home_of(file), path), part, scope, &Setting::for_name()));
         }
         let source = &mold.package.files[file.file];
         if file.copy || matches!(source.content, Content::Link(_) | Content::EmptyFolder) {

@@ -1,6 +1,6 @@
 //! Names in texts: the tour, what to type next, steps and READMEs speak of files and targets that must be there.
 
-use super::trial::{Cast, Trial, manifest};
+use super::trial::{Cast, Trial};
 use std::collections::{BTreeSet, HashSet};
 use tinmold_mold::{Mold, Snippet, StepAction, codes};
 use tinmold_notation::{Code, Finding, Span, nearest};
@@ -51,7 +51,8 @@ pub(super) fn findings(mold: &Mold, cast: &Cast<'_>, union: &Union) -> Vec<Findi
     let mut found = Vec::new();
     let (scope, values) = (&mold.shown_scope, &cast.answers.values);
     let mut add = |snippet: &Snippet, wrong: Wrong| {
-        found.push(Finding::new(manifest(mold), snippet.span(), wrong.code, wrong.message, wrong.help));
+        let file = std::sync::Arc::clone(snippet.file());
+        found.push(Finding::new(file, snippet.span(), wrong.code, wrong.message, wrong.help));
     };
     for (path, _) in &mold.texts.tour {
         let Ok(rendered) = path.render(scope, values) else { continue };

@@ -213,7 +213,13 @@ fn refused_hidden(session: &Session<'_>) -> Vec<Finding> {
         let is_empty = matches!(&resolved.value, Value::Text(text) if text.is_empty());
         let refusal = judge(question, &resolved.value, &[]).filter(|_| !is_empty)?;
         let message = format!("`{}` would refuse its own hidden value: {}", question.key, refusal.reason);
-        Some(Finding::new(manifest(mold), question.hidden_span, codes::BAD_VALUE, message, refusal.advice))
+        Some(Finding::new(
+            Arc::clone(&question.file),
+            question.hidden_span,
+            codes::BAD_VALUE,
+            message,
+            refusal.advice,
+        ))
     });
     refused.collect()
 }

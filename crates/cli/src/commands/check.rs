@@ -148,7 +148,7 @@ fn finding_json(reported: &Reported, sources: &mut Sources<'_>) -> Value {
     let finding = &reported.finding;
     let (start, end) = findings::positions(finding, sources.of(&finding.file));
     let mut value = json!({
-        "file": &*finding.file,
+        "file": sources.shown(&finding.file),
         "line": start.line,
         "column": start.column,
         "end": { "line": end.line, "column": end.column },

@@ -24,6 +24,11 @@ impl<'a> Sources<'a> {
         Self { package, read: HashMap::new() }
     }
 
+    /// Returns the path of a file as the author knows it.
+    pub fn shown(&self, file: &str) -> String {
+        self.package.shown(file).into_owned()
+    }
+
     /// Returns the text of a file of the mold; for an entry without text, its name.
     pub fn of(&mut self, file: &str) -> &str {
         let package = self.package;
@@ -43,7 +48,15 @@ impl<'a> Sources<'a> {
 pub fn rendered(findings: &[Finding], package: &Package) -> String {
     let mut sources = Sources::new(package);
     let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
-    findings.iter().map(|finding| one(finding, sources.of(&finding.file), &renderer) + "\n\n").collect()
+    findings
+        .iter()
+        .map(|finding| one(&shown(finding, package), sources.of(&finding.file), &renderer) + "\n\n")
+        .collect()
+}
+
+/// Returns a finding with the path of its file as the author knows it.
+fn shown(finding: &Finding, package: &Package) -> Finding {
+    Finding { file: package.shown(&finding.file).into(), ..finding.clone() }
 }
 
 /// Returns every finding with the answers that show it and the command that does, for the mold at an address.
@@ -51,7 +64,7 @@ pub fn reports(reported: &[Reported], package: &Package, address: &str) -> Strin
     let mut sources = Sources::new(package);
     let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
     let one = |it: &Reported| {
-        let mut text = one(&it.finding, sources.of(&it.finding.file), &renderer);
+        let mut text = one(&shown(&it.finding, package), sources.of(&it.finding.file), &renderer);
         if let Some(set) = &it.answers {
             let with = match &it.part {
                 Some((part, of_part)) if of_part.is_empty() => format!("{set}, and the part {part}"),

@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use tinmold_author::Reported;
-use tinmold_mold::{Origin, named_entry};
+use tinmold_mold::{Origin, Package, named_entry};
 use tinmold_notation::Severity;
 use tinmold_platform::paths::resolved;
 
@@ -20,7 +20,10 @@ pub fn log(molds: &[CheckedMold]) -> Value {
         .iter()
         .flat_map(|mold| {
             let (mut sources, inside) = (Sources::new(&mold.package), in_repository(mold));
-            mold.findings.iter().map(|it| result(it, &inside, &mut sources)).collect::<Vec<_>>()
+            mold.findings
+                .iter()
+                .map(|it| result(it, &inside, &mold.package, &mut sources))
+                .collect::<Vec<_>>()
         })
         .collect();
     json!({
@@ -49,7 +52,7 @@ fn in_repository(mold: &CheckedMold) -> String {
     parts.map(|part| format!("{}/", part.as_os_str().to_string_lossy())).collect()
 }
 
-fn result(reported: &Reported, inside: &str, sources: &mut Sources<'_>) -> Value {
+fn result(reported: &Reported, inside: &str, package: &Package, sources: &mut Sources<'_>) -> Value {
     let finding = &reported.finding;
     let (start, end) = findings::positions(finding, sources.of(&finding.file));
     let mut text = match finding.help.as_str() {
@@ -64,7 +67,7 @@ fn result(reported: &Reported, inside: &str, sources: &mut Sources<'_>) -> Value
         "level": if finding.severity() == Severity::Error { "error" } else { "warning" },
         "message": { "text": text },
         "locations": [{ "physicalLocation": {
-            "artifactLocation": { "uri": uri(&format!("{inside}{}", named_entry(&finding.file).unwrap_or(&finding.file))) },
+            "artifactLocation": { "uri": uri(&joined(inside, &package.shown(named_entry(&finding.file).unwrap_or(&finding.file)))) },
             "region": {
                 "startLine": start.line,
                 "startColumn": start.column,
@@ -73,6 +76,18 @@ fn result(reported: &Reported, inside: &str, sources: &mut Sources<'_>) -> Value
             },
         }}],
     })
+}
+
+/// Returns the path of a file in the repository, without the parts that lead up.
+fn joined(inside: &str, path: &str) -> String {
+    let mut parts: Vec<&str> = inside.split('/').filter(|part| !part.is_empty()).collect();
+    for part in path.split('/') {
+        match part {
+            ".." if !parts.is_empty() => drop(parts.pop()),
+            _ => parts.push(part),
+        }
+    }
+    parts.join("/")
 }
 
 /// Returns the path as a relative URI reference (RFC 3986), percent-encoded.

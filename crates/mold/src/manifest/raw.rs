@@ -30,6 +30,38 @@ pub struct Manifest {
     pub next: Vec<Placed>,
     /// `[preset.NAME]`.
     pub preset: Vec<(Placed, RawPreset)>,
+    /// `[[layer]]`.
+    pub layer: Vec<RawLayer>,
+}
+
+/// `[[layer]]`.
+#[derive(Debug)]
+pub struct RawLayer {
+    /// The folder of the layer, from that of the mold.
+    pub from: Placed,
+    /// The question that its questions come after.
+    pub after: Option<Placed>,
+    /// The answers that the mold gives.
+    pub answers: Vec<(Placed, Spanned<RawValue>)>,
+    /// The keys and paths that it does not bring.
+    pub without: Vec<Placed>,
+}
+
+/// `layer.toml`.
+#[derive(Debug)]
+pub struct LayerManifest {
+    /// `[[question]]`.
+    pub question: Vec<RawQuestion>,
+    /// `[derive]`.
+    pub derive: Vec<DerivedEntry>,
+    /// `[[files]]`.
+    pub files: Vec<FilesEntry>,
+    /// `[[need]]`.
+    pub need: Vec<NeedEntry>,
+    /// `[[finish]]`.
+    pub finish: Vec<FinishEntry>,
+    /// `[[tour]]`.
+    pub tour: Vec<TourEntry>,
 }
 
 /// `[mold]`: what the mold is.
@@ -104,6 +136,10 @@ pub struct RawQuestion {
     pub was: Vec<Placed>,
     /// `[[question.option]]`.
     pub option: Vec<RawOption>,
+    /// The manifest it is in: 0 for the mold or part, else that of a layer.
+    pub origin: usize,
+    /// The answer that the mold gives to a question of a layer.
+    pub settled: Option<Spanned<RawValue>>,
 }
 
 /// The kinds of question.
@@ -201,6 +237,8 @@ pub struct DerivedEntry {
     pub text: Placed,
     /// True for an expression.
     pub is_expression: bool,
+    /// The manifest it is in: 0 for the mold or part, else that of a layer.
+    pub origin: usize,
 }
 
 /// `[[files]]`.
@@ -226,6 +264,8 @@ pub struct FilesEntry {
     pub holds: Option<Holds>,
     /// The path in earlier versions.
     pub was: Vec<Placed>,
+    /// The manifest it is in: 0 for the mold or part, else that of a layer.
+    pub origin: usize,
 }
 
 /// The owner of a file after the cast.
@@ -251,6 +291,8 @@ pub struct NeedEntry {
     pub when: Option<Placed>,
     /// How to get it, by system.
     pub get: BTreeMap<String, String>,
+    /// The manifest it is in: 0 for the mold or part, else that of a layer.
+    pub origin: usize,
 }
 
 /// `[[finish]]`.
@@ -286,6 +328,8 @@ pub struct FinishEntry {
     pub offered: bool,
     /// The condition under which it needs a network.
     pub network: Option<Placed>,
+    /// The manifest it is in: 0 for the mold or part, else that of a layer.
+    pub origin: usize,
 }
 
 /// `[[tour]]`.
@@ -295,6 +339,8 @@ pub struct TourEntry {
     pub path: Placed,
     /// A note about the path.
     pub says: Placed,
+    /// The manifest it is in: 0 for the mold or part, else that of a layer.
+    pub origin: usize,
 }
 
 /// `[preset.NAME]`.

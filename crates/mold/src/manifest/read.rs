@@ -2,8 +2,8 @@
 
 use super::fields::{Errors, Fields, ShapeError, ShapeErrorKind};
 use super::raw::{
-    DerivedEntry, FilesEntry, FinishEntry, Header, Manifest, NeedEntry, Owner, PartManifest, RawEdit,
-    RawJoint, RawKind, RawOption, RawPart, RawPreset, RawQuestion, TourEntry,
+    DerivedEntry, FilesEntry, FinishEntry, Header, LayerManifest, Manifest, NeedEntry, Owner, PartManifest,
+    RawEdit, RawJoint, RawKind, RawLayer, RawOption, RawPart, RawPreset, RawQuestion, TourEntry,
 };
 use crate::formats::Holds;
 use toml::de::DeTable;
@@ -28,8 +28,43 @@ pub fn read_manifest(source: &str) -> Result<Manifest, Vec<ShapeError>> {
         let tour = top.tables("tour", tour);
         let next = next(&top);
         let preset = top.table_entries("preset", preset);
+        let layer = top.tables("layer", layer);
         top.finish();
-        Some(Manifest { mold: mold?, marks, question, derive, files, need, finish, tour, next, preset })
+        Some(Manifest {
+            mold: mold?,
+            marks,
+            question,
+            derive,
+            files,
+            need,
+            finish,
+            tour,
+            next,
+            preset,
+            layer,
+        })
+    })
+}
+
+/// Reads `layer.toml`.
+///
+/// # Errors
+/// Every mistake of its shape, sorted by position.
+pub fn read_layer_manifest(source: &str) -> Result<LayerManifest, Vec<ShapeError>> {
+    read(source, |top| {
+        // What it is for, in a line: for people who read it.
+        if let Some(header) = top.table("layer") {
+            header.required_text("summary");
+            header.finish();
+        }
+        let question = top.tables("question", question);
+        let derive = derive(&top);
+        let files = top.tables("files", files);
+        let need = top.tables("need", need);
+        let finish = top.tables("finish", finish);
+        let tour = top.tables("tour", tour);
+        top.finish();
+        Some(LayerManifest { question, derive, files, need, finish, tour })
     })
 }
 
@@ -70,6 +105,15 @@ fn read<T>(source: &str, shape: impl FnOnce(Fields<'_, '_>) -> Option<T>) -> Res
             Err(errors)
         }
     }
+}
+
+fn layer(fields: Fields<'_, '_>) -> Option<RawLayer> {
+    let from = fields.required_text("from");
+    let after = fields.text("after");
+    let answers = fields.value_entries("answers");
+    let without = fields.texts("without");
+    fields.finish();
+    Some(RawLayer { from: from?, after, answers, without })
 }
 
 fn header(fields: Fields<'_, '_>) -> Option<Header> {
@@ -152,6 +196,8 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
         example,
         was,
         option,
+        origin: 0,
+        settled: None,
     })
 }
 
@@ -175,7 +221,7 @@ fn derive(top: &Fields<'_, '_>) -> Vec<DerivedEntry> {
     entries
         .filter_map(|(key, value)| {
             let (text, is_expression) = top.text_or_expression(value)?;
-            Some(DerivedEntry { key, text, is_expression })
+            Some(DerivedEntry { key, text, is_expression, origin: 0 })
         })
         .collect()
 }
@@ -203,6 +249,7 @@ fn files(fields: Fields<'_, '_>) -> Option<FilesEntry> {
         each,
         holds: holds.map(toml::Spanned::into_inner),
         was,
+        origin: 0,
     })
 }
 
@@ -214,7 +261,7 @@ fn need(fields: Fields<'_, '_>) -> Option<NeedEntry> {
     let get = fields.text_entries("get").into_iter();
     let get = get.map(|(system, hint)| (system.into_inner(), hint.into_inner())).collect();
     fields.finish();
-    Some(NeedEntry { tool: tool?, version, why, when, get })
+    Some(NeedEntry { tool: tool?, version, why, when, get, origin: 0 })
 }
 
 fn finish(fields: Fields<'_, '_>) -> Option<FinishEntry> {
@@ -251,6 +298,7 @@ fn finish(fields: Fields<'_, '_>) -> Option<FinishEntry> {
         asks,
         offered,
         network,
+        origin: 0,
     })
 }
 
@@ -258,7 +306,7 @@ fn tour(fields: Fields<'_, '_>) -> Option<TourEntry> {
     let path = fields.required_text("path");
     let says = fields.required_text("says");
     fields.finish();
-    Some(TourEntry { path: path?, says: says? })
+    Some(TourEntry { path: path?, says: says?, origin: 0 })
 }
 
 fn next(top: &Fields<'_, '_>) -> Vec<super::Placed> {

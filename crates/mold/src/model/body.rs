@@ -15,6 +15,8 @@ pub const BODY: &str = "body/";
 pub struct BodyFile {
     /// Its index among the package's files.
     pub file: usize,
+    /// The length of what comes before its path in `body/`: that of the mold, of a part or of a layer.
+    pub prefix: usize,
     /// True if its path holds a tag.
     pub path_is_rendered: bool,
     /// The rules that apply to it.
@@ -68,6 +70,8 @@ pub struct MatchedRule {
     pub matched: bool,
     /// The paths that its files had in earlier versions, as written in `body/`.
     pub was: Vec<String>,
+    /// The manifest that it is in.
+    pub file: Arc<str>,
     /// The span of the pattern in the manifest.
     pub span: Span,
 }

@@ -10,7 +10,7 @@ mod texts;
 pub use body::{BODY, BodyFile, EachRule, FileRules, MatchedRule, name_label, named_entry};
 pub use error::{Faulty, MoldError};
 pub(crate) use mold::bad_folder;
-pub use mold::{DerivedValue, Mold, Preset, ResolveStep};
+pub use mold::{DerivedValue, Layer, Mold, Preset, ResolveStep};
 pub use part::{Part, PartEdit, PartJoint, Piece};
 pub use steps::{FinishStep, Need, StepAction};
 pub use texts::Texts;

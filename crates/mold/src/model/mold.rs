@@ -52,6 +52,25 @@ pub struct Mold {
     pub home: String,
     /// The `[[files]]` entries.
     pub rules: Vec<MatchedRule>,
+    /// The layers that it takes in.
+    pub layers: Vec<Layer>,
+}
+
+/// A layer that a mold takes in.
+#[derive(Clone, Debug)]
+pub struct Layer {
+    /// Its name: the last part of its path.
+    pub name: String,
+    /// The paths in its body, and fragments with `fragments/` before, that it does not bring.
+    pub without: Vec<String>,
+}
+
+impl Layer {
+    /// Returns what comes before `body/` in the paths of its files, with a slash at its end.
+    #[must_use]
+    pub fn home(&self) -> String {
+        format!("layers/{}/", self.name)
+    }
 }
 
 /// One step of settling the answers.
@@ -141,7 +160,13 @@ impl Mold {
     /// Returns the path in `body/` of a file of the body, tags as they are written.
     #[must_use]
     pub fn path_in_body(&self, file: &BodyFile) -> &str {
-        self.path_of(file).get(self.home.len() + BODY.len()..).unwrap_or("")
+        self.path_of(file).get(file.prefix..).unwrap_or("")
+    }
+
+    /// Returns what comes before `body/` in the path of a file of the body: empty, or that of a part or layer.
+    #[must_use]
+    pub fn home_of(&self, file: &BodyFile) -> &str {
+        self.path_of(file).get(..file.prefix.saturating_sub(BODY.len())).unwrap_or("")
     }
 
     /// Returns the question with this key.

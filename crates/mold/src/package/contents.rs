@@ -19,6 +19,8 @@ pub struct Package {
     pub origin: Origin,
     /// All files, links and empty folders, sorted by path.
     pub files: Vec<File>,
+    /// By name of a layer that was taken from outside the mold: its path from the mold's folder.
+    layers: Vec<(String, String)>,
 }
 
 /// One file of a mold.
@@ -56,7 +58,7 @@ impl Package {
     pub fn new(origin: Origin, files: Vec<File>) -> Result<Self, PackageError> {
         match files.iter().find(|file| has_control_character(&file.path)) {
             Some(file) => Err(PackageError::ControlCharacter(file.path.clone())),
-            None => Ok(Self { origin, files }),
+            None => Ok(Self { origin, files, layers: Vec::new() }),
         }
     }
 
@@ -64,6 +66,25 @@ impl Package {
     #[must_use]
     pub fn with_origin(self, origin: Origin) -> Self {
         Self { origin, ..self }
+    }
+
+    /// Says where layers were taken from that are not in the mold's own folder.
+    pub(super) fn with_layers(self, layers: Vec<(String, String)>) -> Self {
+        Self { layers, ..self }
+    }
+
+    /// Returns a path as its author knows it: that of a layer leads to the layer's own folder.
+    ///
+    /// ```
+    /// # use tinmold_mold::{Origin, Package};
+    /// let package = Package::new(Origin::BuiltIn("board".into()), Vec::new()).unwrap();
+    /// assert_eq!(package.shown("layers/licence/layer.toml"), "layers/licence/layer.toml");
+    /// ```
+    #[must_use]
+    pub fn shown<'p>(&self, path: &'p str) -> Cow<'p, str> {
+        let below = |name: &str| path.strip_prefix("layers/")?.strip_prefix(name)?.strip_prefix('/');
+        let found = self.layers.iter().find_map(|(name, from)| Some((from, below(name)?)));
+        found.map_or(Cow::Borrowed(path), |(from, below)| Cow::Owned(format!("{from}/{below}")))
     }
 
     /// Returns the file at `path`.

@@ -2,6 +2,7 @@
 
 use super::contents::{Content, File, Package};
 use super::error::PackageError;
+use super::layers::{layer_name, named_layers};
 use super::on_disk::OnDisk;
 use super::origin::Origin;
 use std::fs;
@@ -21,8 +22,29 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
     if !folder.join("mold.toml").is_file() {
         return Err(PackageError::NotAMold(folder.to_owned()));
     }
+    let mut files = below(folder, "")?;
+    let manifest = fs::read_to_string(folder.join("mold.toml")).unwrap_or_default();
+    let mut layers = Vec::new();
+    for from in named_layers(&manifest) {
+        let Some(name) = layer_name(&from) else { continue };
+        let inside = format!("layers/{name}");
+        // A mold that was packed has its layers.
+        let is_own = folder.join(&inside).join("layer.toml").is_file();
+        let outside = folder.join(&from);
+        if is_own || layers.iter().any(|(other, _)| *other == name) || !outside.join("layer.toml").is_file() {
+            continue;
+        }
+        files.extend(below(&outside, &inside)?);
+        layers.push((name, from.trim_end_matches('/').to_owned()));
+    }
+    files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
+    Ok(Package::new(Origin::Folder(folder.to_owned()), files)?.with_layers(layers))
+}
+
+/// Lists everything below a directory, whose path in the mold is `inside`.
+fn below(directory: &Path, inside: &str) -> Result<Vec<File>, PackageError> {
     let mut files = Vec::new();
-    let mut level = vec![(folder.to_owned(), String::new())];
+    let mut level = vec![(directory.to_owned(), inside.to_owned())];
     while !level.is_empty() {
         let listed = parallel::map(&level, |_, (directory, inside)| list_one(directory, inside));
         level.clear();
@@ -32,8 +54,7 @@ pub fn open_folder(folder: &Path) -> Result<Package, PackageError> {
             level.extend(listed.folders);
         }
     }
-    files.sort_unstable_by(|a, b| a.path.cmp(&b.path));
-    Package::new(Origin::Folder(folder.to_owned()), files)
+    Ok(files)
 }
 
 /// The files and folders of one directory, with their paths in the mold.

@@ -167,6 +167,10 @@ pub struct Question {
     pub secret: bool,
     /// True if its answer is that of the project, which a part sees and does not ask for again.
     pub from_casting: bool,
+    /// True if the mold answers it for a layer: it is never asked, and has its hidden value.
+    pub settled: bool,
+    /// The manifest that it is in.
+    pub file: std::sync::Arc<str>,
     /// Its name in the scope.
     pub id: NameId,
     /// Its keys in earlier versions.
@@ -201,7 +205,7 @@ impl Question {
     /// Returns true if users are asked.
     #[must_use]
     pub fn is_asked(&self) -> bool {
-        !self.from_casting && !matches!(self.kind, Kind::Minted { .. })
+        !self.from_casting && !self.settled && !matches!(self.kind, Kind::Minted { .. })
     }
 
     /// Returns the some-of answer of these options and all that they require.

@@ -5,18 +5,20 @@ use super::question::earlier;
 use crate::codes;
 use crate::formats::Holds;
 use crate::manifest::{FilesEntry, Placed};
-use crate::model::{BODY, BodyFile, EachRule, FileRules, MatchedRule, Mold, name_label};
+use crate::model::{BODY, BodyFile, EachRule, FileRules, Layer, MatchedRule, Mold, name_label};
 use crate::snippet::{Snippet, has_tag};
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
+use std::collections::HashMap;
 use std::sync::Arc;
 use tinmold_notation::{Setting, Span, Type, compile_name};
 
 /// Lists body and fragments and gives every body file what the rules say of it.
-pub(super) fn read(reader: &mut ManifestReader<'_>, mold: &mut Mold, rules: Vec<FilesEntry>) {
+pub(super) fn read(reader: &mut ManifestReader, mold: &mut Mold, rules: Vec<FilesEntry>) {
     let globs = globs(reader, &rules);
     let mut read: Vec<MatchedRule> = Vec::new();
     let mut extra: Vec<(Option<usize>, Option<usize>)> = Vec::new();
     for rule in &rules {
+        reader.enter(rule.origin);
         let when = rule.when.as_ref().map(|when| reader.own_condition(when));
         let marks = rule.marks.as_ref().map(|marks| {
             let marks = reader.marks(marks);
@@ -35,16 +37,30 @@ pub(super) fn read(reader: &mut ManifestReader<'_>, mold: &mut Mold, rules: Vec<
             when,
             matched: false,
             was,
+            file: Arc::clone(&reader.file),
             span: Span::new(rule.pattern.span().start, rule.pattern.span().end),
         });
     }
+    reader.enter(0);
     mold.body.reserve(mold.package.files.len());
-    let home = Some(&*mold.home).filter(|home| !home.is_empty());
+    let layers: Vec<(String, Layer)> =
+        mold.layers.iter().map(|layer| (layer.home(), layer.clone())).collect();
     let mut last = (Vec::new(), Arc::new(FileRules::default()));
     for (at, file) in mold.package.files.iter().enumerate() {
-        let inside = home.map_or(Some(file.path.as_str()), |home| file.path.strip_prefix(home));
-        let Some(inside) = inside else { continue };
+        let of_layer = layers.iter().find(|(home, _)| file.path.starts_with(home.as_str()));
+        let home = of_layer.map_or(mold.home.as_str(), |(home, _)| home);
+        let Some(inside) = file.path.strip_prefix(home) else { continue };
+        let is_left_out = |path: &str| {
+            of_layer.is_some_and(|(_, layer)| layer.without.iter().any(|without| without == path))
+        };
         if let Some(name) = inside.strip_prefix("fragments/") {
+            if is_left_out(inside) {
+                continue;
+            }
+            if let Some(other) = mold.fragments.file(name).filter(|_| mold.home.is_empty()) {
+                let (one, other) = (file.path.clone(), other.to_owned());
+                clash(reader, mold, &one, &other, inside);
+            }
             match file.read().map(|bytes| String::from_utf8(bytes.into_owned())) {
                 Ok(Ok(text)) => mold.fragments.add_from(name, text, file.path.as_str()),
                 _ => {
@@ -53,7 +69,7 @@ pub(super) fn read(reader: &mut ManifestReader<'_>, mold: &mut Mold, rules: Vec<
                 }
             }
         }
-        let Some(path) = inside.strip_prefix(BODY) else { continue };
+        let Some(path) = inside.strip_prefix(BODY).filter(|path| !is_left_out(path)) else { continue };
         let matches = globs.matches(path);
         // Neighbours mostly fall under the same rules.
         if matches != last.0 {
@@ -74,14 +90,43 @@ pub(super) fn read(reader: &mut ManifestReader<'_>, mold: &mut Mold, rules: Vec<
             }
             last = (matches, Arc::new(applied));
         }
-        mold.body.push(BodyFile { file: at, path_is_rendered: has_tag(path), rules: Arc::clone(&last.1) });
+        let prefix = home.len() + BODY.len();
+        let rules = Arc::clone(&last.1);
+        mold.body.push(BodyFile { file: at, prefix, path_is_rendered: has_tag(path), rules });
     }
     mold.rules = read;
+    refuse_clashes(reader, mold);
     names(reader, mold);
 }
 
+/// Refuses two files of different layers, or of a layer and the mold, at one path of the body.
+fn refuse_clashes(reader: &mut ManifestReader, mold: &Mold) {
+    if mold.layers.is_empty() {
+        return;
+    }
+    let mut seen: HashMap<&str, &BodyFile> = HashMap::new();
+    for file in &mold.body {
+        let path = mold.path_in_body(file);
+        if let Some(other) = seen.insert(path, file) {
+            clash(reader, mold, mold.path_of(other), mold.path_of(file), path);
+        }
+    }
+}
+
+/// Reports that two files of different origin are one.
+fn clash(reader: &mut ManifestReader, mold: &Mold, one: &str, other: &str, path: &str) {
+    let is_of = |layer: &&Layer| one.starts_with(&layer.home()) || other.starts_with(&layer.home());
+    let layer = mold.layers.iter().find(is_of).map_or("", |layer| layer.name.as_str());
+    let message =
+        format!("{} and {} are one in the project", mold.package.shown(one), mold.package.shown(other));
+    let help = format!(
+        "say which one stands: add `without = [{path:?}]` to the layer that gives way, such as {layer}"
+    );
+    reader.add(codes::LAYER_CLASH, 0..0, message, help);
+}
+
 /// Compiles every name that holds a tag, once a folder.
-fn names(reader: &mut ManifestReader<'_>, mold: &Mold) {
+fn names(reader: &mut ManifestReader, mold: &Mold) {
     let setting = Setting::for_name();
     let mut seen = std::collections::HashSet::new();
     for entry in mold.body.iter().filter(|entry| entry.path_is_rendered) {
@@ -94,7 +139,8 @@ fn names(reader: &mut ManifestReader<'_>, mold: &Mold) {
             if !has_tag(part) || !seen.insert((path, entry.each)) {
                 continue;
             }
-            let findings = compile_name(&name_label(&mold.home, path), part, scope, &setting).findings;
+            let findings =
+                compile_name(&name_label(mold.home_of(entry), path), part, scope, &setting).findings;
             reader.findings.extend(findings);
         }
     }
@@ -144,10 +190,11 @@ impl Globs<'_> {
     }
 }
 
-fn globs<'r>(reader: &mut ManifestReader<'_>, rules: &'r [FilesEntry]) -> Globs<'r> {
+fn globs<'r>(reader: &mut ManifestReader, rules: &'r [FilesEntry]) -> Globs<'r> {
     let mut globs = Globs { plain: Vec::new(), set: GlobSet::empty(), rules: Vec::new() };
     let mut builder = GlobSetBuilder::new();
     for (at, rule) in rules.iter().enumerate() {
+        reader.enter(rule.origin);
         let pattern = &rule.pattern;
         if let Some(plain) = Plain::of(pattern.get_ref()) {
             globs.plain.push((at, plain));
@@ -167,6 +214,7 @@ fn globs<'r>(reader: &mut ManifestReader<'_>, rules: &'r [FilesEntry]) -> Globs<
             }
         }
     }
+    reader.enter(0);
     if !globs.rules.is_empty() {
         globs.set = builder.build().unwrap_or_else(|_| GlobSet::empty());
     }
@@ -174,7 +222,7 @@ fn globs<'r>(reader: &mut ManifestReader<'_>, rules: &'r [FilesEntry]) -> Globs<
 }
 
 /// `NAME in LIST`.
-fn each_rule(reader: &mut ManifestReader<'_>, each: &Placed) -> Option<EachRule> {
+fn each_rule(reader: &mut ManifestReader, each: &Placed) -> Option<EachRule> {
     let text = each.get_ref();
     let Some((name, list)) = text.split_once(" in ") else {
         let help = "write `each = \"pier in piers\"`";
@@ -186,7 +234,7 @@ fn each_rule(reader: &mut ManifestReader<'_>, each: &Placed) -> Option<EachRule>
     let inner = text.find(list).unwrap_or(0);
     let exact = reader.source.get(at..).is_some_and(|rest| rest.starts_with(['"', '\'']));
     let list_span = if exact { at + 1 + inner..at + 1 + inner + list.len() } else { each.span() };
-    let list = Snippet::new(list.trim(), list_span, &reader.file, reader.source);
+    let list = Snippet::new(list.trim(), list_span, &reader.file, &reader.source);
     let (of, findings, traits) = list.with_expression(&reader.scope, None, |compiled| {
         let of = compiled.program.as_ref().map(|program| program.value_type());
         (of, compiled.findings, compiled.traits)

@@ -10,17 +10,36 @@ use std::sync::Arc;
 use tinmold_notation::{Code, Finding, Marks, Scope, Span, Type, did_you_mean};
 
 /// A manifest that is being read.
-pub(super) struct ManifestReader<'m> {
-    pub(super) source: &'m str,
+pub(super) struct ManifestReader {
+    /// The text of the manifest that is read now.
+    pub(super) source: Arc<str>,
+    /// Its name in findings.
     pub(super) file: Arc<str>,
     pub(super) findings: Vec<Finding>,
     pub(super) scope: Scope,
+    /// By origin of an entry: the manifest that it is in.
+    manifests: Vec<(Arc<str>, Arc<str>)>,
 }
 
-impl<'m> ManifestReader<'m> {
+impl ManifestReader {
     /// Starts to read the manifest at `path`.
-    pub(super) fn new(source: &'m str, path: &str) -> Self {
-        Self { source, file: path.into(), findings: Vec::new(), scope: Scope::with_built_ins() }
+    pub(super) fn new(source: &str, path: &str) -> Self {
+        let (file, source): (Arc<str>, Arc<str>) = (path.into(), source.into());
+        let manifests = vec![(Arc::clone(&file), Arc::clone(&source))];
+        Self { source, file, findings: Vec::new(), scope: Scope::with_built_ins(), manifests }
+    }
+
+    /// Adds the manifest of a layer, and returns the origin of its entries.
+    pub(super) fn add_manifest(&mut self, source: &str, path: &str) -> usize {
+        self.manifests.push((path.into(), source.into()));
+        self.manifests.len() - 1
+    }
+
+    /// Goes on with the manifest of an entry; spans are those of its text.
+    pub(super) fn enter(&mut self, origin: usize) {
+        if let Some((file, source)) = self.manifests.get(origin) {
+            (self.file, self.source) = (Arc::clone(file), Arc::clone(source));
+        }
     }
 
     /// Reports a finding in the manifest.
@@ -72,7 +91,7 @@ impl<'m> ManifestReader<'m> {
 
     /// Makes a snippet of a text of the manifest.
     pub(super) fn snippet(&self, text: &Placed) -> Snippet {
-        Snippet::new(text.get_ref().clone(), text.span(), &self.file, self.source)
+        Snippet::new(text.get_ref().clone(), text.span(), &self.file, &self.source)
     }
 
     /// Makes a snippet of a rendered text and checks it. It sees no minted values.

@@ -22,7 +22,7 @@ impl Asked {
     /// Adds the questions and derived values of a manifest after the existing ones.
     pub(super) fn and(
         self,
-        reader: &mut ManifestReader<'_>,
+        reader: &mut ManifestReader,
         raw: Vec<RawQuestion>,
         derive: Vec<DerivedEntry>,
     ) -> Self {
@@ -32,12 +32,14 @@ impl Asked {
         let keys: Vec<String> = raw.iter().map(|raw| raw.key.get_ref().clone()).collect();
         for (at, raw) in raw.into_iter().enumerate() {
             pending.order(reader, &mut steps);
+            reader.enter(raw.origin);
             if let Some(question) = question::read(reader, raw, &keys[at..], &pending.names()) {
                 steps.push(ResolveStep::Question(questions.len()));
                 questions.push(question);
             }
         }
         pending.order(reader, &mut steps);
+        reader.enter(0);
         Self { questions, derived: pending.finish(reader), steps }
     }
 }
@@ -50,6 +52,7 @@ struct Pending {
 
 struct Waiting {
     key: String,
+    origin: usize,
     span: Range<usize>,
     snippet: Snippet,
     is_expression: bool,
@@ -80,15 +83,21 @@ impl Waiting {
 struct LacksName(String);
 
 impl Pending {
-    fn new(reader: &ManifestReader<'_>, derive: Vec<DerivedEntry>, done: Vec<DerivedValue>) -> Self {
-        let waiting = derive.into_iter().map(|entry| Waiting {
-            span: entry.key.span(),
-            snippet: reader.snippet(&entry.text),
-            is_expression: entry.is_expression,
-            key: entry.key.into_inner(),
-            lacks: None,
+    fn new(reader: &mut ManifestReader, derive: Vec<DerivedEntry>, done: Vec<DerivedValue>) -> Self {
+        let waiting = derive.into_iter().map(|entry| {
+            reader.enter(entry.origin);
+            Waiting {
+                origin: entry.origin,
+                span: entry.key.span(),
+                snippet: reader.snippet(&entry.text),
+                is_expression: entry.is_expression,
+                key: entry.key.into_inner(),
+                lacks: None,
+            }
         });
-        Self { waiting: waiting.collect(), done }
+        let waiting = waiting.collect();
+        reader.enter(0);
+        Self { waiting, done }
     }
 
     /// Returns the names that are defined later.
@@ -97,7 +106,7 @@ impl Pending {
     }
 
     /// Orders every derived value whose names are known.
-    fn order(&mut self, reader: &mut ManifestReader<'_>, steps: &mut Vec<ResolveStep>) {
+    fn order(&mut self, reader: &mut ManifestReader, steps: &mut Vec<ResolveStep>) {
         loop {
             let before = self.done.len();
             for mut value in std::mem::take(&mut self.waiting) {
@@ -121,10 +130,11 @@ impl Pending {
     }
 
     /// Reports unknown names and circles, and returns the values in order.
-    fn finish(self, reader: &mut ManifestReader<'_>) -> Vec<DerivedValue> {
+    fn finish(self, reader: &mut ManifestReader) -> Vec<DerivedValue> {
         let keys: Vec<&str> = self.waiting.iter().map(|value| value.key.as_str()).collect();
         for value in &self.waiting {
             let lacks = value.lacks.as_deref().unwrap_or("");
+            reader.enter(value.origin);
             if keys.contains(&lacks) {
                 let message = format!("`{}` is computed from `{lacks}`, which cannot be computed", value.key);
                 let help = "derived values may not need each other in a circle";
@@ -134,11 +144,12 @@ impl Pending {
             let findings = value.compile(&reader.scope, |compiled| compiled.findings);
             reader.findings.extend(findings);
         }
+        reader.enter(0);
         self.done
     }
 }
 
-fn compile(reader: &mut ManifestReader<'_>, value: &Waiting) -> Result<DerivedValue, LacksName> {
+fn compile(reader: &mut ManifestReader, value: &Waiting) -> Result<DerivedValue, LacksName> {
     let (of, findings, traits) = value.compile(&reader.scope, |compiled| {
         let unknown = compiled.findings.iter().find(|finding| finding.code == Code::UnknownName);
         if let Some(name) = unknown.and_then(|finding| finding.subject.as_deref()) {
@@ -148,6 +159,7 @@ fn compile(reader: &mut ManifestReader<'_>, value: &Waiting) -> Result<DerivedVa
         Ok((of, compiled.findings, compiled.traits))
     })?;
     reader.findings.extend(findings);
+    reader.enter(value.origin);
     let of = if value.is_expression { of } else { Type::Text };
     let id = reader.scope.add(&value.key, of).unwrap_or_else(|error| {
         let message = format!("`{}` cannot be a name here", value.key);

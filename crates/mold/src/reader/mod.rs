@@ -6,6 +6,7 @@
 mod body;
 mod context;
 mod derived;
+mod layers;
 mod mold;
 mod part;
 mod question;

@@ -2,10 +2,10 @@
 
 use super::context::{ManifestReader, manifest_text};
 use super::derived::Asked;
-use super::{body, question, steps, texts};
+use super::{body, layers, question, steps, texts};
 use crate::codes;
 use crate::manifest::{Header, Manifest, read_manifest};
-use crate::model::{Mold, MoldError, Texts, bad_folder};
+use crate::model::{Layer, Mold, MoldError, Texts, bad_folder};
 use crate::package::Package;
 use crate::question::Form;
 use std::collections::BTreeMap;
@@ -25,7 +25,7 @@ impl Mold {
             Err(finding) => return Err(MoldError::faulty(vec![finding], package)),
         };
         let mut reader = ManifestReader::new(&source, "mold.toml");
-        let manifest = match read_manifest(&source) {
+        let mut manifest = match read_manifest(&source) {
             Ok(manifest) => manifest,
             Err(errors) => {
                 // A mold for a newer program may have keys that this one does not know.
@@ -42,7 +42,8 @@ impl Mold {
             other_program(&mut reader, range.get_ref(), range.span());
             return Err(MoldError::faulty(reader.findings, package));
         }
-        let mut mold = assemble(&mut reader, manifest, package);
+        let layers = layers::merge(&mut reader, &mut manifest, &package)?;
+        let mut mold = assemble(&mut reader, manifest, package, layers);
         let (mut findings, scope) = (reader.findings, reader.scope);
         mold.scope = scope;
         tinmold_notation::sort_findings(&mut findings);
@@ -56,7 +57,7 @@ impl Mold {
 
 /// Makes the model of a mold, or of a part, with its questions; the rest is still empty.
 pub(super) fn model(
-    reader: &ManifestReader<'_>,
+    reader: &ManifestReader,
     package: Package,
     header: Header,
     asked: Asked,
@@ -82,17 +83,19 @@ pub(super) fn model(
         marks: vec![marks],
         home: String::new(),
         rules: Vec::new(),
+        layers: Vec::new(),
     }
 }
 
-fn assemble(reader: &mut ManifestReader<'_>, manifest: Manifest, package: Package) -> Mold {
+fn assemble(reader: &mut ManifestReader, manifest: Manifest, package: Package, layers: Vec<Layer>) -> Mold {
     check_header(reader, &manifest.mold);
     texts::refuse_tags(reader, &[&manifest.mold.summary], &manifest.question);
-    let Manifest { mold: header, marks, question, derive, files, need, finish, tour, next, preset } =
+    let Manifest { mold: header, marks, question, derive, files, need, finish, tour, next, preset, .. } =
         manifest;
     let asked = Asked::default().and(reader, question, derive);
     let marks = marks.as_ref().map_or_else(Marks::default, |marks| reader.marks(marks));
     let mut mold = model(reader, package, header, asked, marks);
+    mold.layers = layers;
     mold.texts.folder = mold.header.folder.as_ref().map(|folder| reader.own_text(folder));
     if let Some(folder) = mold.texts.folder.as_ref().filter(|folder| folder.is_fixed()) {
         reader.findings.extend(bad_folder(folder.text(), folder.span()));
@@ -108,7 +111,7 @@ fn assemble(reader: &mut ManifestReader<'_>, manifest: Manifest, package: Packag
 }
 
 /// Checks that name, version and owner have their forms.
-fn check_header(reader: &mut ManifestReader<'_>, header: &Header) {
+fn check_header(reader: &mut ManifestReader, header: &Header) {
     let forms = [
         (Some(&header.name), Form::Kebab),
         (Some(&header.version), Form::Semver),
@@ -146,7 +149,7 @@ fn is_for_this_program(range: &str) -> bool {
     }
 }
 
-fn other_program(reader: &mut ManifestReader<'_>, range: &str, span: Range<usize>) {
+fn other_program(reader: &mut ManifestReader, range: &str, span: Range<usize>) {
     let message =
         format!("this mold is for tinmold {range}, and this is tinmold {}", env!("CARGO_PKG_VERSION"));
     reader.add(codes::OTHER_PROGRAM, span, message, "get that version, or another version of the mold");

@@ -78,7 +78,7 @@ impl Mold {
     }
 
     /// Returns what this mold asks and computes, as a part of it sees that.
-    fn asked(&self, reader: &mut ManifestReader<'_>) -> Asked {
+    fn asked(&self, reader: &mut ManifestReader) -> Asked {
         reader.scope = self.scope.clone();
         let questions = self.questions.iter().cloned();
         Asked {
@@ -89,7 +89,7 @@ impl Mold {
     }
 
     /// Refuses secrets of the cast: no record holds them.
-    fn refuse_earlier_minted(&self, reader: &mut ManifestReader<'_>, known: usize) {
+    fn refuse_earlier_minted(&self, reader: &mut ManifestReader, known: usize) {
         let minted: Vec<NameId> = self.questions[..known]
             .iter()
             .filter(|question| question.is_secret())
@@ -111,7 +111,7 @@ impl Mold {
 }
 
 /// Checks the names of the part and of the molds that it fits.
-fn check_names(reader: &mut ManifestReader<'_>, header: &RawPart, name: &str) {
+fn check_names(reader: &mut ManifestReader, header: &RawPart, name: &str) {
     if header.name.get_ref() != name {
         let message = format!("this part is in the folder {name}, and is called {:?}", header.name.get_ref());
         reader.add(codes::BAD_PART, header.name.span(), message, "give both the same name");
@@ -124,7 +124,7 @@ fn check_names(reader: &mut ManifestReader<'_>, header: &RawPart, name: &str) {
     }
 }
 
-fn read_joint(reader: &mut ManifestReader<'_>, raw: RawJoint) -> PartJoint {
+fn read_joint(reader: &mut ManifestReader, raw: RawJoint) -> PartJoint {
     let name = raw.name.get_ref();
     if let Err(refusal) = Form::Kebab.check(name) {
         let message = format!("{name:?} cannot be the name of a joint: {}", refusal.reason);
@@ -145,7 +145,7 @@ fn read_joint(reader: &mut ManifestReader<'_>, raw: RawJoint) -> PartJoint {
     }
 }
 
-fn read_edit(reader: &mut ManifestReader<'_>, raw: RawEdit) -> PartEdit {
+fn read_edit(reader: &mut ManifestReader, raw: RawEdit) -> PartEdit {
     if raw.set.is_none() && raw.add.is_none() && raw.remove.is_none() {
         let help = "add `set`, `add` or `remove`";
         reader.add(codes::BAD_EDIT, raw.file.span(), "this changes nothing in the file", help);
@@ -162,7 +162,7 @@ fn read_edit(reader: &mut ManifestReader<'_>, raw: RawEdit) -> PartEdit {
 
 /// Makes snippets of the texts of a table.
 fn pieces(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     entries: Vec<(Placed, Spanned<RawValue>)>,
 ) -> Vec<(crate::Snippet, Piece)> {
     let mut pieces = Vec::with_capacity(entries.len());
@@ -173,7 +173,7 @@ fn pieces(
     pieces
 }
 
-fn piece(reader: &mut ManifestReader<'_>, value: Spanned<RawValue>) -> Option<Piece> {
+fn piece(reader: &mut ManifestReader, value: Spanned<RawValue>) -> Option<Piece> {
     let span = value.span();
     Some(match value.into_inner() {
         RawValue::Text(text) => Piece::Text(reader.own_text(&Spanned::new(span, text))),

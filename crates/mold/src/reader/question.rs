@@ -16,7 +16,7 @@ use tinmold_notation::{
 /// Reads one question. `later` are the keys of this question and those after it, `derived` the
 /// derived values that cannot be computed yet.
 pub(super) fn read(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     raw: RawQuestion,
     later: &[String],
     derived: &[String],
@@ -28,16 +28,28 @@ pub(super) fn read(
         return None;
     }
     let early = TooEarly { later, derived };
-    let when = raw.when.as_ref().map(|when| condition(reader, when, &early));
+    // What the mold answers for a layer is never asked.
+    let when = match &raw.settled {
+        Some(_) => Some(Snippet::new("false", 0..0, &reader.file, "")),
+        None => raw.when.as_ref().map(|when| condition(reader, when, &early)),
+    };
     let raw_kind = *raw.kind.get_ref();
     let (choices, options) = read_options(reader, &raw, raw_kind, &early);
     let kind = kind(reader, &raw, choices);
     let rules = rules(reader, &raw, kind);
-    let read = |reader: &mut ManifestReader<'_>, value: &Option<toml::Spanned<RawValue>>| {
+    let read = |reader: &mut ManifestReader, value: &Option<toml::Spanned<RawValue>>| {
         value.as_ref().and_then(|value| offered(reader, kind, &rules, value, &early))
     };
     let default = read(reader, &raw.default);
-    let hidden = read(reader, &raw.hidden);
+    let hidden = match &raw.settled {
+        Some(_) => {
+            reader.enter(0);
+            let hidden = read(reader, &raw.settled);
+            reader.enter(raw.origin);
+            hidden
+        }
+        None => read(reader, &raw.hidden),
+    };
     let example = match read(reader, &raw.example) {
         Some(Offered::Fixed(value)) => Some(value),
         Some(_) => {
@@ -101,6 +113,8 @@ pub(super) fn read(
         detail: raw.detail,
         secret: raw.secret,
         from_casting: false,
+        settled: raw.settled.is_some(),
+        file: std::sync::Arc::clone(&reader.file),
         id,
         was: raw.was.iter().map(|was| was.get_ref().clone()).collect(),
         span: span_of(&span),
@@ -143,7 +157,7 @@ impl TooEarly<'_> {
     }
 }
 
-fn condition(reader: &mut ManifestReader<'_>, text: &Placed, early: &TooEarly<'_>) -> Snippet {
+fn condition(reader: &mut ManifestReader, text: &Placed, early: &TooEarly<'_>) -> Snippet {
     let snippet = reader.snippet(text);
     let mut findings = snippet.with_expression(&reader.scope, Some(Type::Flag), |compiled| compiled.findings);
     early.explain(&mut findings);
@@ -151,7 +165,7 @@ fn condition(reader: &mut ManifestReader<'_>, text: &Placed, early: &TooEarly<'_
     snippet
 }
 
-fn kind(reader: &mut ManifestReader<'_>, raw: &RawQuestion, choices: Option<ChoicesId>) -> Kind {
+fn kind(reader: &mut ManifestReader, raw: &RawQuestion, choices: Option<ChoicesId>) -> Kind {
     let kind = match (raw.kind.get_ref(), choices) {
         (RawKind::Text, _) => Kind::Text,
         (RawKind::Texts, _) => Kind::Texts,
@@ -184,7 +198,7 @@ fn kind(reader: &mut ManifestReader<'_>, raw: &RawQuestion, choices: Option<Choi
 }
 
 fn read_options(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     raw: &RawQuestion,
     kind: RawKind,
     early: &TooEarly<'_>,
@@ -246,7 +260,7 @@ fn read_options(
 
 /// Reads earlier names; `refuse` says why a name cannot be one.
 pub(super) fn earlier(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     was: &[Placed],
     refuse: impl Fn(&str) -> Option<String>,
 ) -> Vec<String> {
@@ -271,8 +285,9 @@ pub(super) fn earlier(
 }
 
 /// Checks the earlier keys of the questions of a manifest.
-pub(super) fn earlier_keys(reader: &mut ManifestReader<'_>, raw: &[RawQuestion]) {
+pub(super) fn earlier_keys(reader: &mut ManifestReader, raw: &[RawQuestion]) {
     for (at, question) in raw.iter().enumerate() {
+        reader.enter(question.origin);
         earlier(reader, &question.was, |was| {
             let taken = raw.iter().any(|other| other.key.get_ref() == was);
             let twice = raw[..at].iter().any(|other| other.was.iter().any(|it| it.get_ref() == was));
@@ -283,9 +298,10 @@ pub(super) fn earlier_keys(reader: &mut ManifestReader<'_>, raw: &[RawQuestion])
             }
         });
     }
+    reader.enter(0);
 }
 
-fn read_fields(reader: &mut ManifestReader<'_>, choices: &mut Choices, at: usize, option: &RawOption) {
+fn read_fields(reader: &mut ManifestReader, choices: &mut Choices, at: usize, option: &RawOption) {
     for (name, value) in &option.with {
         let field = match value.get_ref() {
             RawValue::Text(text) => FieldValue::Text(text.clone()),
@@ -305,7 +321,7 @@ fn read_fields(reader: &mut ManifestReader<'_>, choices: &mut Choices, at: usize
 }
 
 /// Returns the positions of the options with these values.
-fn named(reader: &mut ManifestReader<'_>, raw: &RawQuestion, values: &[Placed]) -> Vec<u16> {
+fn named(reader: &mut ManifestReader, raw: &RawQuestion, values: &[Placed]) -> Vec<u16> {
     let known = || raw.option.iter().map(|option| option.value.get_ref().as_str());
     let mut positions = Vec::new();
     for value in values {
@@ -321,7 +337,7 @@ fn named(reader: &mut ManifestReader<'_>, raw: &RawQuestion, values: &[Placed]) 
     positions
 }
 
-fn rules(reader: &mut ManifestReader<'_>, raw: &RawQuestion, kind: Kind) -> Rules {
+fn rules(reader: &mut ManifestReader, raw: &RawQuestion, kind: Kind) -> Rules {
     let of_text = matches!(kind, Kind::Text | Kind::Texts);
     let mut only_text = |there: Option<Range<usize>>, what: &str| {
         if let Some(span) = there.filter(|_| !of_text) {
@@ -377,7 +393,7 @@ fn rules(reader: &mut ManifestReader<'_>, raw: &RawQuestion, kind: Kind) -> Rule
 /// Returns a default or hidden value. A constant is checked at once; a rendered one when its answers are
 /// known.
 fn offered(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     kind: Kind,
     rules: &Rules,
     value: &toml::Spanned<RawValue>,
@@ -392,7 +408,7 @@ fn offered(
     let is_tagged = |value: &RawValue| value.as_text().is_some_and(has_tag);
     let is_list = matches!(kind, Kind::Texts | Kind::SomeOf(_));
     let mut text = |source: &str, span: Range<usize>| {
-        let snippet = Snippet::new(source, span, &reader.file, reader.source);
+        let snippet = Snippet::new(source, span, &reader.file, &reader.source);
         let mut findings = snippet.with_text(&reader.scope, false, |compiled| compiled.findings);
         early.explain(&mut findings);
         reader.findings.extend(findings);
@@ -429,7 +445,7 @@ fn offered(
 
 /// Returns the presets, with their answers judged as far as they are fixed.
 pub(super) fn presets(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     questions: &[Question],
     raw: Vec<(Placed, RawPreset)>,
 ) -> BTreeMap<String, Preset> {
@@ -460,7 +476,7 @@ pub(super) fn presets(
 
 /// The requirements of an option must not lead back to it, nor to an option that one on the way
 /// excludes.
-fn requirements(reader: &mut ManifestReader<'_>, raw: &RawQuestion, options: &[OptionInfo]) {
+fn requirements(reader: &mut ManifestReader, raw: &RawQuestion, options: &[OptionInfo]) {
     for (at, option) in options.iter().enumerate() {
         let all = with_required(options, &option.requires);
         let span = raw.option[at].value.span();

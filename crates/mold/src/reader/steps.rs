@@ -48,9 +48,10 @@ fn is_setting(name: &str) -> bool {
 }
 
 /// Reads the needs. Their conditions see `system`, as `shown` does.
-pub(super) fn needs(reader: &mut ManifestReader<'_>, entries: Vec<NeedEntry>, shown: &Scope) -> Vec<Need> {
+pub(super) fn needs(reader: &mut ManifestReader, entries: Vec<NeedEntry>, shown: &Scope) -> Vec<Need> {
     let mut needs = Vec::new();
     for entry in entries {
+        reader.enter(entry.origin);
         let tool = entry.tool.get_ref();
         if tool.is_empty()
             || tool.contains(['/', '\\', ' '])
@@ -76,17 +77,19 @@ pub(super) fn needs(reader: &mut ManifestReader<'_>, entries: Vec<NeedEntry>, sh
             get: entry.get,
         });
     }
+    reader.enter(0);
     needs
 }
 
 /// Reads the steps. Their texts see `system`, as `shown` does, and no minted value.
 pub(super) fn steps(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     entries: Vec<FinishEntry>,
     shown: &Scope,
 ) -> Vec<FinishStep> {
     let mut steps: Vec<FinishStep> = Vec::new();
     for entry in entries {
+        reader.enter(entry.origin);
         let name = entry.name.get_ref().clone();
         if let Err(refusal) = Form::Kebab.check(&name) {
             let message = format!("{name:?} is not the name of a step: {}", refusal.reason);
@@ -109,7 +112,7 @@ pub(super) fn steps(
             reader.add(codes::BAD_STEP, entry.name.span(), "nothing would ever run this step", help);
         }
         let Some(action) = action(reader, &entry, shown) else { continue };
-        let text = |reader: &mut ManifestReader<'_>, text: &Placed| reader.text(text, shown);
+        let text = |reader: &mut ManifestReader, text: &Placed| reader.text(text, shown);
         let folder = entry.folder.as_ref().map(|folder| text(reader, folder));
         let asks = entry.asks.as_ref().map(|asks| text(reader, asks));
         for (variable, value) in &entry.environment {
@@ -139,11 +142,12 @@ pub(super) fn steps(
             network: entry.network.as_ref().map(|when| reader.condition(when, shown)),
         });
     }
+    reader.enter(0);
     steps
 }
 
-fn action(reader: &mut ManifestReader<'_>, entry: &FinishEntry, scope: &Scope) -> Option<StepAction> {
-    let wrong = |reader: &mut ManifestReader<'_>, message: &str, help: &str| {
+fn action(reader: &mut ManifestReader, entry: &FinishEntry, scope: &Scope) -> Option<StepAction> {
+    let wrong = |reader: &mut ManifestReader, message: &str, help: &str| {
         reader.add(codes::BAD_STEP, entry.name.span(), message, help);
         None
     };

@@ -8,18 +8,29 @@ use std::ops::Range;
 use tinmold_notation::Scope;
 
 /// Refuses tags in texts that are not rendered: those of `others`, and what people read of questions.
-pub(super) fn refuse_tags(reader: &mut ManifestReader<'_>, others: &[&Placed], questions: &[RawQuestion]) {
-    let mut fixed: Vec<&Placed> = others.to_vec();
+pub(super) fn refuse_tags(reader: &mut ManifestReader, others: &[&Placed], questions: &[RawQuestion]) {
+    for text in others {
+        refuse_tag(reader, text);
+    }
     for question in questions {
-        fixed.extend([&question.ask, &question.help, &question.group].into_iter().flatten());
+        reader.enter(question.origin);
+        for text in [&question.ask, &question.help, &question.group].into_iter().flatten() {
+            refuse_tag(reader, text);
+        }
         for option in &question.option {
-            fixed.push(&option.value);
-            fixed.extend([&option.label, &option.note, &option.more].into_iter().flatten());
+            refuse_tag(reader, &option.value);
+            for text in [&option.label, &option.note, &option.more].into_iter().flatten() {
+                refuse_tag(reader, text);
+            }
         }
     }
-    for text in fixed.into_iter().filter(|text| has_tag(text.get_ref())) {
+    reader.enter(0);
+}
+
+fn refuse_tag(reader: &mut ManifestReader, text: &Placed) {
+    if has_tag(text.get_ref()) {
         let help = "tags are allowed in defaults, [derive], folder, tour, next and finishing steps";
-        let span = tag_span(reader.source, text.span());
+        let span = tag_span(&reader.source, text.span());
         reader.add(codes::TAG_IN_FIXED_TEXT, span, "this text must not hold tags", help);
     }
 }
@@ -35,14 +46,20 @@ fn tag_span(source: &str, text: Range<usize>) -> Range<usize> {
 
 /// Reads `[[tour]]`.
 pub(super) fn tour(
-    reader: &mut ManifestReader<'_>,
+    reader: &mut ManifestReader,
     stops: &[TourEntry],
     shown: &Scope,
 ) -> Vec<(Snippet, Snippet)> {
-    stops.iter().map(|stop| (reader.text(&stop.path, shown), reader.text(&stop.says, shown))).collect()
+    let read = |stop: &TourEntry| {
+        reader.enter(stop.origin);
+        (reader.text(&stop.path, shown), reader.text(&stop.says, shown))
+    };
+    let stops = stops.iter().map(read).collect();
+    reader.enter(0);
+    stops
 }
 
 /// Reads the lines of `[next]`.
-pub(super) fn lines(reader: &mut ManifestReader<'_>, lines: &[Placed], shown: &Scope) -> Vec<Snippet> {
+pub(super) fn lines(reader: &mut ManifestReader, lines: &[Placed], shown: &Scope) -> Vec<Snippet> {
     lines.iter().map(|line| reader.text(line, shown)).collect()
 }

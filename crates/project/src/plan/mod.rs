@@ -258,8 +258,12 @@ impl<'m> Names<'m> {
             return Ok(Some(part.to_owned()));
         }
         let setting = Setting::for_name();
-        let compiled =
-            compile_name(&name_label(&self.mold.home, source), part, self.mold.scope_of(file), &setting);
+        let compiled = compile_name(
+            &name_label(self.mold.home_of(file), source),
+            part,
+            self.mold.scope_of(file),
+            &setting,
+        );
         let Some(program) = compiled.program else {
             // Names were compiled when the mold was loaded.
             return Ok(None);
