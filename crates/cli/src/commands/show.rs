@@ -166,10 +166,12 @@ fn needs_and_steps(mold: &Mold) -> String {
             why.trim_start_matches(", ")
         );
     }
-    if !mold.finish.is_empty() {
+    let consent_of = consents(mold);
+    let offered = || mold.finish.iter().filter(|step| step.offered);
+    if offered().next().is_some() {
         let _ = writeln!(out, "\n{BOLD}Afterwards it offers{BOLD:#}");
     }
-    for (step, lines) in mold.finish.iter().zip(consents(mold)) {
+    for (step, lines) in offered().map(|step| (step, consent_of(step))) {
         let _ = writeln!(
             out,
             "  {NAME}{}{NAME:#}  {}{FAINT}{}{FAINT:#}",
@@ -181,6 +183,12 @@ fn needs_and_steps(mold: &Mold) -> String {
             let _ = writeln!(out, "      {line}");
         }
     }
+    let proofs = mold.finish.iter().filter(|step| step.proof).map(|step| safe(&step.name));
+    let proofs: Vec<String> = proofs.collect();
+    if !proofs.is_empty() {
+        let _ = writeln!(out, "\n{BOLD}Its authors prove it{BOLD:#} {FAINT}(tinmold prove){FAINT:#}");
+        let _ = writeln!(out, "  {}", proofs.join(", "));
+    }
     let built_in = mold.package.origin.is_built_in();
     if let (false, false, Ok(digest)) = (built_in, mold.finish.is_empty(), mold.package.digest()) {
         let _ = writeln!(out, "  {FAINT}digest {digest}{FAINT:#}");
@@ -188,8 +196,8 @@ fn needs_and_steps(mold: &Mold) -> String {
     out
 }
 
-/// Returns what each step runs with the defaults; where they do not do, its command as the mold has it.
-fn consents(mold: &Mold) -> Vec<Vec<String>> {
+/// Returns what tells of a step what it runs with the defaults; where they do not do, its command as the mold has it.
+fn consents(mold: &Mold) -> impl Fn(&FinishStep) -> Vec<String> + '_ {
     let built_ins = BuiltIns::of_system(None);
     let session = Session::new(mold, vec![None; mold.questions.len()], Offers::default(), built_ins).ok();
     let plan = session.and_then(|session| {
@@ -197,15 +205,14 @@ fn consents(mold: &Mold) -> Vec<Vec<String>> {
         answers.set_folder(mold, mold.name());
         Plan::new(mold, &answers, &Limits::default()).ok()?.verify().ok()
     });
-    let of_step = |step: &FinishStep| {
+    move |step: &FinishStep| {
         let with_defaults = plan.as_ref().and_then(|plan| {
             let read = as_cast(plan);
             let read = |path: &str| read(path).ok()?.ok();
             resolved(mold, step, &plan.answers.values, Some(&read)).ok()
         });
         with_defaults.map_or_else(|| vec![safe(&as_written(step))], |step| consent(&step))
-    };
-    mold.finish.iter().map(of_step).collect()
+    }
 }
 
 /// Returns the command of a step as the mold has it.
@@ -239,8 +246,9 @@ fn readme(mold: &Mold) -> Option<String> {
 }
 
 fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
-    let questions: Vec<Json> =
-        mold.questions.iter().map(|question| question_as_json(mold, question)).collect();
+    // What the mold answers for a layer is no question.
+    let asked = mold.questions.iter().filter(|question| !question.settled);
+    let questions: Vec<Json> = asked.map(|question| question_as_json(mold, question)).collect();
     let presets: Vec<Json> = mold
         .presets
         .iter()
@@ -262,7 +270,15 @@ fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
     let steps: Vec<Json> = mold
         .finish
         .iter()
-        .map(|step| json!({ "name": step.name, "label": step.label, "when": step.when.as_ref().map(Snippet::text) }))
+        .map(|step| {
+            json!({
+                "name": step.name,
+                "label": step.label,
+                "when": step.when.as_ref().map(Snippet::text),
+                "proof": step.proof,
+                "offered": step.offered,
+            })
+        })
         .collect();
     let parts: Vec<Json> = read_parts(mold).iter().map(part_as_json).collect();
     let files: Vec<Json> = mold
