@@ -163,7 +163,7 @@ fn what_meets_has_to_be_decided() {
         (
             both.clone(),
             &[second, manifest],
-            &["layer-clash mold.toml:1", "bad-key ../../layers/other/layer.toml:2"],
+            &["bad-key ../../layers/licence/layer.toml:18", "layer-clash mold.toml:1"],
         ),
         (format!("{both}without = ['LICENSE', 'line']\n"), &[second, manifest], &[]),
         (format!("{TAKEN}{TAKEN}"), &[], &["bad-layer mold.toml:21"]),

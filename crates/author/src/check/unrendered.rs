@@ -75,6 +75,9 @@ fn not_rendered(mold: &Mold, file: &BodyFile, bytes: &[u8]) -> Option<Finding> {
         let help = "leave `copy` out, or the tags";
         return finding(tag, "this file is copied, so that its tags stay as they are".into(), help);
     }
+    // What the author leaves alone is meant to stay.
+    let kept = without_as_is(text, own);
+    let text = kept.as_str();
     let usual = Marks::default();
     let others = mold.marks.iter().chain([&usual]).filter(|marks| marks.open() != own.open());
     let found = others.filter_map(|marks| Some((marks.clone(), tag(mold, file, text, marks)?))).next();
@@ -86,6 +89,32 @@ fn not_rendered(mold: &Mold, file: &BodyFile, bytes: &[u8]) -> Option<Finding> {
         marks.open()
     );
     finding(tag, message, &help)
+}
+
+/// Returns a text with its `as-is` blocks blanked, byte for byte.
+fn without_as_is(text: &str, marks: &Marks) -> String {
+    let mut out = String::with_capacity(text.len());
+    let (mut rest, mut blank) = (text, false);
+    while let Some(open) = rest.find(marks.open()) {
+        let inside = rest[open + marks.open().len()..].trim_start();
+        let is_edge = if blank { inside.starts_with("end") } else { inside.starts_with("as-is") };
+        let end =
+            rest[open..].find(marks.close()).map_or(rest.len(), |close| open + close + marks.close().len());
+        let (before, tag) = (&rest[..open], &rest[open..end]);
+        push(&mut out, before, blank);
+        push(&mut out, tag, blank && !is_edge);
+        blank ^= is_edge;
+        rest = &rest[end..];
+    }
+    push(&mut out, rest, blank);
+    out
+}
+
+fn push(out: &mut String, text: &str, blank: bool) {
+    match blank {
+        true => out.extend(text.bytes().map(|byte| if byte == b'\n' { '\n' } else { ' ' })),
+        false => out.push_str(text),
+    }
 }
 
 /// Returns the first tag with marks of other languages of templates that names a question of the mold. Files of such
