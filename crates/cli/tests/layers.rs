@@ -166,7 +166,7 @@ fn what_meets_has_to_be_decided() {
             &["bad-key ../../layers/licence/layer.toml:18", "layer-clash mold.toml:1"],
         ),
         (format!("{both}without = ['LICENSE', 'line']\n"), &[second, manifest], &[]),
-        (format!("{TAKEN}{TAKEN}"), &[], &["bad-layer mold.toml:21"]),
+        (format!("{TAKEN}{TAKEN}"), &[], &["bad-layer mold.toml:20"]),
         ("[[layer]]\nfrom = '../../layers/none'\n".into(), &[], &["bad-layer mold.toml:19"]),
         ("[[layer]]\nfrom = '/etc'\n".into(), &[], &["bad-layer mold.toml:19"]),
         (

@@ -192,6 +192,9 @@ enum Piece<'t> {
     Link(usize, &'t str),
 }
 
+/// The most pieces of one text that are looked at: a hostile text has as many as bytes.
+const MOST_PIECES: usize = 2_000;
+
 fn in_markdown(
     mold: &Mold,
     cast: &Cast<'_>,
@@ -201,7 +204,7 @@ fn in_markdown(
 ) -> Vec<Finding> {
     let file = mold.path_of(cast.plan.body(entry));
     let mut found = Vec::new();
-    for piece in pieces(text) {
+    for piece in pieces(text).into_iter().take(MOST_PIECES) {
         let (at, wrong) = match piece {
             Piece::Line(at, line) => (at, named.command(line, &entry.path)),
             Piece::Code(at, code) => {

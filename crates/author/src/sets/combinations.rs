@@ -13,7 +13,9 @@ type Meeting = Vec<(usize, Level)>;
 /// The most sets that are made.
 const MOST_SETS: usize = 1_000;
 /// The most meetings that are looked for.
-const MOST_MEETINGS: usize = 2_000_000;
+const MOST_MEETINGS: usize = 300_000;
+/// The most choices in all sets together: a mold of thousands of questions gets few sets.
+const MOST_CHOICES: usize = 100_000;
 
 /// Returns sets of answers so that every `strength` compatible choices are in one set at least. The first one is
 /// that of the defaults. The choices are the options of questions, yes or no, and whether a text or list that may be
@@ -28,7 +30,8 @@ pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Find
     let mut sets = vec![AnswerSet::default()];
     session(mold, &sets[0])?;
     let mut seen: HashSet<AnswerSet> = HashSet::new();
-    while let Some(seed) = open.next().filter(|_| sets.len() < MOST_SETS) {
+    let most = MOST_SETS.min(MOST_CHOICES / factors.len().max(1)).max(2);
+    while let Some(seed) = open.next().filter(|_| sets.len() < most) {
         let row = open.row(&levels, seed);
         let meeting = open.all[seed].clone();
         let met = |row: Vec<Level>| {
