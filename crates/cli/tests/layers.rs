@@ -152,7 +152,8 @@ fn what_meets_has_to_be_decided() {
     let manifest = ("layers/other/layer.toml", "[derive]\nline = 'x'\n");
     let both = format!("{TAKEN}[[layer]]\nfrom = \"../../layers/other\"\n");
     // The layers, more files, and what is found.
-    let cases: &[(String, &[(&str, &str)], &[&str])] = &[
+    type Case<'c> = (String, &'c [(&'c str, &'c str)], &'c [&'c str]);
+    let cases: &[Case<'_>] = &[
         (TAKEN.into(), &[("molds/m/body/LICENSE", "own\n")], &["layer-clash mold.toml:1"]),
         (TAKEN.into(), &[("molds/m/fragments/years", "own")], &["layer-clash mold.toml:1"]),
         (
@@ -167,20 +168,20 @@ fn what_meets_has_to_be_decided() {
         ),
         (format!("{both}without = ['LICENSE', 'line']\n"), &[second, manifest], &[]),
         (format!("{TAKEN}{TAKEN}"), &[], &["bad-layer mold.toml:20"]),
-        ("[[layer]]\nfrom = '../../layers/none'\n".into(), &[], &["bad-layer mold.toml:19"]),
-        ("[[layer]]\nfrom = '/etc'\n".into(), &[], &["bad-layer mold.toml:19"]),
+        ("[[layer]]\nfrom = '../../layers/none'\n".into(), &[], &["bad-layer mold.toml:18"]),
+        ("[[layer]]\nfrom = '/etc'\n".into(), &[], &["bad-layer mold.toml:18"]),
         (
             "[[layer]]\nfrom = '../../layers'\n".into(),
             &[("layers/x.txt", "not a layer")],
-            &["bad-layer mold.toml:19"],
+            &["bad-layer mold.toml:18"],
         ),
-        (format!("{TAKEN}after = 'nme'\n"), &[], &["bad-layer mold.toml:20"]),
-        (format!("{TAKEN}answers = {{ licens = 'MIT' }}\n"), &[], &["bad-layer mold.toml:20"]),
-        (format!("{TAKEN}answers = {{ licence = 'GPL' }}\n"), &[], &["bad-value mold.toml:20"]),
+        (format!("{TAKEN}after = 'nme'\n"), &[], &["bad-layer mold.toml:19"]),
+        (format!("{TAKEN}answers = {{ licens = 'MIT' }}\n"), &[], &["bad-layer mold.toml:19"]),
+        (format!("{TAKEN}answers = {{ licence = 'GPL' }}\n"), &[], &["bad-value mold.toml:19"]),
         (
             format!("{TAKEN}[[question]]\nkey = 'holder'\nask = '?'\nkind = 'flag'\n"),
             &[],
-            &["bad-key mold.toml:21"],
+            &["bad-key mold.toml:20"],
         ),
     ];
     for (layers, more, expected) in cases {

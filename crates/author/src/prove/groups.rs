@@ -50,7 +50,8 @@ pub(super) fn of(
                 return false;
             }
             tried.set(tried.get() + 1);
-            let run = SetRun::new(mold, options, proven, 10_000 + number * 100 + tried.get());
+            let label = format!("smaller-{number}-{}", tried.get());
+            let run = SetRun::new(mold, options, proven, &label);
             let proof = run.prove(set, observer);
             let is_same = proof.failure().is_some_and(|target| look(target) == shown);
             if is_same {

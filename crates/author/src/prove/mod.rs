@@ -86,7 +86,7 @@ pub fn prove(
                 true => {
                     SetProof::not_begun(set.clone(), if is_late { "the time is over" } else { "interrupted" })
                 }
-                false => SetRun::new(mold, options, &proven, at).prove(set, observer),
+                false => SetRun::new(mold, options, &proven, &at.to_string()).prove(set, observer),
             };
             observer.ended(ended.fetch_add(1, Ordering::Relaxed) + 1, sets.len(), &proof);
             proofs.lock().unwrap_or_else(PoisonError::into_inner).push((at, proof));

@@ -53,8 +53,9 @@ struct Cast<'m> {
 }
 
 impl<'a> SetRun<'a> {
-    pub(super) fn new(mold: &'a Mold, options: &'a ProveOptions, proven: &'a Proven, number: usize) -> Self {
-        let folder = options.folder.join(format!("{}-{number}", mold.name()));
+    /// `label` tells the folder of the set from those of others.
+    pub(super) fn new(mold: &'a Mold, options: &'a ProveOptions, proven: &'a Proven, label: &str) -> Self {
+        let folder = options.folder.join(format!("{}-{label}", mold.name()));
         Self { mold, options, proven, folder }
     }
 
