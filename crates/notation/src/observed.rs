@@ -76,6 +76,8 @@ impl Deciding {
 pub struct Audit {
     /// The options that it names.
     pub named: Vec<(ChoicesId, u16)>,
+    /// The questions whose options it compares.
+    pub compared: Vec<ChoicesId>,
     /// Where options that it does not name fall into an `else`.
     pub elses: Vec<Else>,
 }
@@ -89,4 +91,6 @@ pub struct Else {
     pub span: Span,
     /// The options that the conditions compare.
     pub of: Vec<ChoicesId>,
+    /// The flags that the conditions use: values that are computed elsewhere.
+    pub flags: Vec<NameId>,
 }

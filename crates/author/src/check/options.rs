@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 use tinmold_mold::{Content, Kind, Mold, Snippet, codes, has_tag, name_label};
-use tinmold_notation::{Audit, ChoicesId, Else, Finding, Setting, audit, audit_expression};
+use tinmold_notation::{Audit, ChoicesId, Else, Finding, NameId, Setting, audit, audit_expression};
 
 pub(super) fn findings(mold: &Mold) -> Vec<Finding> {
     let (mut named, mut elses): (HashSet<(ChoicesId, u16)>, Vec<Else>) = (HashSet::new(), Vec::new());
@@ -21,10 +21,17 @@ pub(super) fn findings(mold: &Mold) -> Vec<Finding> {
             }
         }
     }
+    let derived = mold.derived.iter().filter(|derived| derived.is_expression);
+    let flags: Vec<(NameId, Vec<ChoicesId>)> =
+        derived.map(|derived| (derived.id, of_snippet(mold, &derived.snippet, true).compared)).collect();
     let mut found = Vec::new();
     for question in &mold.questions {
         let Kind::OneOf(of) = question.kind else { continue };
-        let Some(first) = elses.iter().find(|it| it.of.contains(&of)) else { continue };
+        // A flag that is computed from the options stands for them.
+        let stands_for =
+            |flag: &NameId| flags.iter().any(|(id, compared)| id == flag && compared.contains(&of));
+        let falls = |it: &&Else| it.of.contains(&of) || it.flags.iter().any(stands_for);
+        let Some(first) = elses.iter().find(falls) else { continue };
         for (at, option) in question.options.iter().enumerate() {
             if !u16::try_from(at).is_ok_and(|at| named.contains(&(of, at))) {
                 let message = format!(

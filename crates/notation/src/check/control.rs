@@ -7,9 +7,9 @@ use crate::nearest::did_you_mean;
 use crate::observed::Else;
 use crate::program::NO_COUNTER;
 use crate::program::{Op, Part};
-use crate::scope::Traits;
+use crate::scope::{NameId, Traits};
 use crate::span::Span;
-use crate::syntax::expression::ExprId;
+use crate::syntax::expression::{ExprId, ExprKind};
 use crate::syntax::tag::{CaseValue, ForHead, Literal};
 use crate::syntax::tree::{Block, Branch, Case};
 use crate::types::{ChoicesId, Element, Type};
@@ -47,11 +47,12 @@ impl<'s> Lower<'_, 's> {
         let mut to_end = Vec::new();
         let mut decided = false;
         let outer = self.compiler.deciding.clone();
-        let mut compared = Vec::new();
+        let (mut compared, mut flags) = (Vec::new(), Vec::new());
         for (number, branch) in branches.iter().enumerate() {
             self.compiler.compared.clear();
             let known = self.condition(branch.condition);
             compared.append(&mut self.compiler.compared);
+            flags.extend(self.flags_in(branch.condition));
             self.decide(branch.condition);
             let never = decided || known.constant == Some(false);
             if never {
@@ -73,7 +74,7 @@ impl<'s> Lower<'_, 's> {
                 let help = "a condition before it always holds";
                 self.findings.add(Code::DeadBranch, *span, "this `else` can never be taken", help);
             }
-            self.falls_into(*span, compared);
+            self.falls_into(*span, compared, flags);
             self.branch(*span, end, block);
         }
         self.compiler.deciding = outer;
@@ -114,11 +115,28 @@ impl<'s> Lower<'_, 's> {
     }
 
     /// Notes where the options that the conditions do not name fall into, for the audit.
-    pub(super) fn falls_into(&mut self, span: Span, of: Vec<ChoicesId>) {
+    pub(super) fn falls_into(&mut self, span: Span, of: Vec<ChoicesId>, flags: Vec<NameId>) {
         let file = std::sync::Arc::clone(&self.findings.file);
-        if let Some(audit) = self.compiler.audit.as_mut().filter(|_| !of.is_empty()) {
-            audit.elses.push(Else { file, span, of });
+        let is_meant = !of.is_empty() || !flags.is_empty();
+        if let Some(audit) = self.compiler.audit.as_mut().filter(|_| is_meant) {
+            audit.elses.push(Else { file, span, of, flags });
         }
+    }
+
+    /// Returns the flags of the scope in a condition, for the audit.
+    pub(super) fn flags_in(&self, id: ExprId) -> Vec<NameId> {
+        let (mut found, mut open) = (Vec::new(), vec![id]);
+        while let Some(id) = open.pop().filter(|_| self.compiler.audit.is_some()) {
+            let kind = self.kind(id);
+            if let ExprKind::Name(name) = kind
+                && let Some(id) = self.compiler.scope.find(name)
+                && self.compiler.scope.name(id).of == Type::Flag
+            {
+                found.push(id);
+            }
+            open.extend(kind.parts());
+        }
+        found
     }
 
     /// Lowers the value that a `match` chooses by, and reports the cases that it lacks.
@@ -135,7 +153,7 @@ impl<'s> Lower<'_, 's> {
         // The cases of an invalid `case` are unknown.
         let is_whole = cases.iter().all(|values| !values.is_empty());
         if let (Type::Option { of, .. }, Some(otherwise)) = (known.of, otherwise) {
-            self.falls_into(otherwise, vec![of]);
+            self.falls_into(otherwise, vec![of], Vec::new());
         }
         match known.of {
             Type::Option { of, or_none } if is_whole => {

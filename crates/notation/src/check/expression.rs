@@ -138,7 +138,8 @@ impl<'s> Lower<'_, 's> {
         let decides = self.condition(condition);
         let compared = std::mem::take(&mut self.compiler.compared);
         let span_of_else = self.span(otherwise);
-        self.falls_into(span_of_else, compared);
+        let flags = self.flags_in(condition);
+        self.falls_into(span_of_else, compared, flags);
         let skip = self.emit(Op::Unless(0));
         let first = self.value(then);
         let end = self.emit(Op::Jump(0));
@@ -234,6 +235,7 @@ impl<'s> Lower<'_, 's> {
             (a.of, operator, &self.compiler.audit)
         {
             self.compiler.compared.push(of);
+            self.compiler.audit.iter_mut().for_each(|audit| audit.compared.push(of));
         }
         match operator {
             Binary::Equal | Binary::NotEqual => {
