@@ -10,6 +10,7 @@ mod options;
 mod outcome;
 pub(crate) mod parts;
 mod prose;
+mod taken;
 mod trial;
 mod unrendered;
 

@@ -1,7 +1,7 @@
 //! Reads the body's files and `[[files]]`.
 
 use super::context::ManifestReader;
-use super::question::earlier;
+use super::earlier::earlier;
 use crate::codes;
 use crate::formats::Holds;
 use crate::manifest::{FilesEntry, Placed};

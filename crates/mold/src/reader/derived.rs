@@ -1,6 +1,7 @@
 //! Reads `[derive]` and orders the values: each comes as soon as everything it needs is known.
 
 use super::context::ManifestReader;
+use super::earlier::earlier_keys;
 use super::question;
 use crate::codes;
 use crate::manifest::{DerivedEntry, RawQuestion};
@@ -28,7 +29,7 @@ impl Asked {
     ) -> Self {
         let Self { mut questions, derived, mut steps } = self;
         let mut pending = Pending::new(reader, derive, derived);
-        question::earlier_keys(reader, &raw);
+        earlier_keys(reader, &raw);
         let keys: Vec<String> = raw.iter().map(|raw| raw.key.get_ref().clone()).collect();
         for (at, raw) in raw.into_iter().enumerate() {
             pending.order(reader, &mut steps);

@@ -2,7 +2,7 @@
 
 use super::context::{ManifestReader, manifest_text};
 use super::derived::Asked;
-use super::{body, layers, question, steps, texts};
+use super::{body, layers, presets, steps, texts};
 use crate::codes;
 use crate::manifest::{Header, Manifest, read_manifest};
 use crate::model::{Layer, Mold, MoldError, Texts, bad_folder};
@@ -106,7 +106,7 @@ fn assemble(reader: &mut ManifestReader, manifest: Manifest, package: Package, l
     mold.texts.next = texts::lines(reader, &next, &mold.shown_scope);
     mold.needs = steps::needs(reader, need, &mold.shown_scope);
     mold.finish = steps::steps(reader, finish, &mold.shown_scope);
-    mold.presets = question::presets(reader, &mold.questions, preset);
+    mold.presets = presets::presets(reader, &mold.questions, preset);
     mold
 }
 

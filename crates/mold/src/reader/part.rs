@@ -2,8 +2,9 @@
 
 use super::context::{ManifestReader, manifest_text};
 use super::derived::Asked;
+use super::earlier::earlier;
 use super::mold::model;
-use super::{body, question, texts};
+use super::{body, texts};
 use crate::codes;
 use crate::manifest::{PartManifest, Placed, RawEdit, RawJoint, RawPart, RawValue, read_part_manifest};
 use crate::model::{Mold, MoldError, Part, PartEdit, PartJoint, Piece};
@@ -35,7 +36,7 @@ impl Mold {
         let PartManifest { part: header, question, derive, files, joint, edit, next } = manifest;
         check_names(&mut reader, &header, name);
         let parts = self.parts();
-        let was = question::earlier(&mut reader, &header.was, |was| {
+        let was = earlier(&mut reader, &header.was, |was| {
             parts.contains(&was).then(|| "the mold has a part of this name".to_owned())
         });
         texts::refuse_tags(&mut reader, &[&header.summary], &question);

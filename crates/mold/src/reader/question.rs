@@ -2,12 +2,11 @@
 //! against its kind.
 
 use super::context::ManifestReader;
+use super::earlier::earlier;
 use crate::codes;
-use crate::manifest::{Placed, RawKind, RawOption, RawPreset, RawQuestion, RawValue};
-use crate::model::Preset;
+use crate::manifest::{Placed, RawKind, RawOption, RawQuestion, RawValue};
 use crate::question::{Form, Kind, Offered, OptionInfo, Question, Rules, check_value, typed, with_required};
 use crate::snippet::{Snippet, has_tag};
-use std::collections::BTreeMap;
 use std::ops::Range;
 use tinmold_notation::{
     Choices, ChoicesId, Code, FieldValue, Finding, Span, Traits, Type, Value, did_you_mean,
@@ -124,14 +123,14 @@ pub(super) fn read(
     })
 }
 
-fn span_of(range: &Range<usize>) -> Span {
+pub(super) fn span_of(range: &Range<usize>) -> Span {
     Span::new(range.start, range.end)
 }
 
 /// Names that a default or `when` may not use yet.
 pub(super) struct TooEarly<'a> {
-    later: &'a [String],
-    derived: &'a [String],
+    pub(super) later: &'a [String],
+    pub(super) derived: &'a [String],
 }
 
 impl TooEarly<'_> {
@@ -258,49 +257,6 @@ fn read_options(
     (Some(reader.scope.add_choices(choices)), options)
 }
 
-/// Reads earlier names; `refuse` says why a name cannot be one.
-pub(super) fn earlier(
-    reader: &mut ManifestReader,
-    was: &[Placed],
-    refuse: impl Fn(&str) -> Option<String>,
-) -> Vec<String> {
-    let mut names: Vec<String> = Vec::new();
-    for was in was {
-        let name = was.get_ref();
-        let reason = match name.is_empty() || name.chars().any(char::is_control) {
-            true => Some("it is no name".to_owned()),
-            false if names.contains(name) => Some("it stands here twice".to_owned()),
-            false => refuse(name),
-        };
-        match reason {
-            Some(reason) => {
-                let help = "`was` says what this was called in an earlier version of the mold";
-                let message = format!("{name:?} cannot be an earlier name: {reason}");
-                reader.add(codes::BAD_WAS, was.span(), message, help);
-            }
-            None => names.push(name.clone()),
-        }
-    }
-    names
-}
-
-/// Checks the earlier keys of the questions of a manifest.
-pub(super) fn earlier_keys(reader: &mut ManifestReader, raw: &[RawQuestion]) {
-    for (at, question) in raw.iter().enumerate() {
-        reader.enter(question.origin);
-        earlier(reader, &question.was, |was| {
-            let taken = raw.iter().any(|other| other.key.get_ref() == was);
-            let twice = raw[..at].iter().any(|other| other.was.iter().any(|it| it.get_ref() == was));
-            match (taken, twice) {
-                (true, _) => Some("it is the key of a question of this version".to_owned()),
-                (_, true) => Some("another question had this key too".to_owned()),
-                _ => None,
-            }
-        });
-    }
-    reader.enter(0);
-}
-
 fn read_fields(reader: &mut ManifestReader, choices: &mut Choices, at: usize, option: &RawOption) {
     for (name, value) in &option.with {
         let field = match value.get_ref() {
@@ -392,7 +348,7 @@ fn rules(reader: &mut ManifestReader, raw: &RawQuestion, kind: Kind) -> Rules {
 
 /// Returns a default or hidden value. A constant is checked at once; a rendered one when its answers are
 /// known.
-fn offered(
+pub(super) fn offered(
     reader: &mut ManifestReader,
     kind: Kind,
     rules: &Rules,
@@ -441,37 +397,6 @@ fn offered(
             }
         },
     }
-}
-
-/// Returns the presets, with their answers judged as far as they are fixed.
-pub(super) fn presets(
-    reader: &mut ManifestReader,
-    questions: &[Question],
-    raw: Vec<(Placed, RawPreset)>,
-) -> BTreeMap<String, Preset> {
-    let never = TooEarly { later: &[], derived: &[] };
-    let mut presets = BTreeMap::new();
-    for (name, preset) in raw {
-        let (mut answers, mut answer_spans) = (Vec::new(), Vec::new());
-        for (key, value) in &preset.answers {
-            let asked = |question: &&Question| question.is_asked();
-            let Some(at) = questions.iter().position(|q| q.key == *key.get_ref() && q.is_asked()) else {
-                let keys = questions.iter().filter(asked).map(|question| question.key.as_str());
-                let help = did_you_mean(key.get_ref(), keys, "a preset answers questions of this mold");
-                let message = format!("no question has the key `{}`", key.get_ref());
-                reader.add(codes::UNKNOWN_KEY, key.span(), message, help);
-                continue;
-            };
-            let question = &questions[at];
-            if let Some(offered) = offered(reader, question.kind, &question.rules, value, &never) {
-                answers.push((at, offered));
-                answer_spans.push(span_of(&value.span()));
-            }
-        }
-        let span = span_of(&name.span());
-        presets.insert(name.into_inner(), Preset { summary: preset.summary, answers, span, answer_spans });
-    }
-    presets
 }
 
 /// The requirements of an option must not lead back to it, nor to an option that one on the way

@@ -3,17 +3,16 @@
 use super::{Compiler, Known, Placings};
 use crate::Syntax;
 use crate::finding::Code;
-use crate::observed::{Place, PlaceKind};
+use crate::observed::PlaceKind;
 use crate::program::{Op, Part};
-use crate::scope::{NameId, RESERVED, Traits};
+use crate::scope::RESERVED;
 use crate::span::Span;
 use crate::syntax::Findings;
-use crate::syntax::expression::{Binary, Expr, ExprId, ExprKind};
+use crate::syntax::expression::{Expr, ExprId, ExprKind};
 use crate::syntax::tag::Named;
 use crate::syntax::tree::{Block, Node};
 use crate::types::Type;
 use std::borrow::Cow;
-use std::sync::Arc;
 
 /// A name that the source itself gives: by `let`, `for` or `given`.
 pub(crate) struct Local<'s> {
@@ -25,7 +24,7 @@ pub(crate) struct Local<'s> {
 /// The lowering of one source.
 pub(crate) struct Lower<'c, 's> {
     pub(crate) compiler: &'c mut Compiler<'s>,
-    source: &'s str,
+    pub(super) source: &'s str,
     pub(crate) expressions: &'c [Expr<'s>],
     pub(crate) findings: Findings,
     pub(crate) ops: Vec<Op<'s>>,
@@ -108,49 +107,6 @@ impl<'c, 's> Lower<'c, 's> {
 
     pub(crate) fn span(&self, id: ExprId) -> Span {
         self.expressions[id.0 as usize].span
-    }
-
-    /// Lowers a block that is taken or not, which the tag at `tag` begins and the one at `next` ends.
-    pub(crate) fn branch(&mut self, tag: Span, next: Span, block: &Block<'s>) {
-        if self.compiler.places.is_some() {
-            let content = Span { start: tag.end, end: next.start.max(tag.end) };
-            let deciding = self.compiler.deciding.clone();
-            let is_case = tag
-                .of(self.source)
-                .trim_start_matches(self.compiler.setting.marks.open())
-                .trim_start()
-                .starts_with("case");
-            self.cover(PlaceKind::Branch { content, deciding, is_case }, tag);
-        }
-        self.block(block);
-    }
-
-    /// Notes that an expression decides about what is compiled next.
-    pub(crate) fn decide(&mut self, id: ExprId) {
-        if self.compiler.places.is_none() {
-            return;
-        }
-        let mut open = vec![id];
-        while let Some(id) = open.pop() {
-            let kind = self.kind(id);
-            if matches!(kind, ExprKind::Name(name) if self.locals.iter().any(|local| local.name == *name)) {
-                self.compiler.deciding = None;
-            }
-            open.extend(kind.parts());
-        }
-        let (expressions, scope) = (self.expressions, self.compiler.scope);
-        if let Some(deciding) = &mut self.compiler.deciding {
-            deciding.add(expressions, id, scope);
-        }
-    }
-
-    /// Emits a step that notes that a place was reached.
-    pub(crate) fn cover(&mut self, kind: PlaceKind, span: Span) {
-        if let Some(places) = &mut self.compiler.places {
-            places.push(Place { file: Arc::clone(&self.findings.file), span, kind });
-            let at = places.len() as u32 - 1;
-            self.emit(Op::Reached(at));
-        }
     }
 
     /// Lowers a block; the names that it gives end with it.
@@ -307,24 +263,6 @@ impl<'c, 's> Lower<'c, 's> {
         }
     }
 
-    /// Returns the names of the scope whose values an expression consists of, if only views are between.
-    fn printed(&self, id: ExprId) -> Vec<NameId> {
-        match self.kind(id) {
-            ExprKind::Name(name) if !self.locals.iter().any(|local| local.name == *name) => {
-                self.compiler.scope.find(name).into_iter().collect()
-            }
-            ExprKind::Dotted(on, dotted)
-                if !matches!(dotted.name, "len" | "empty" | "has" | "starts" | "ends") =>
-            {
-                self.printed(*on)
-            }
-            ExprKind::Binary(Binary::Plus, left, right) => {
-                [self.printed(*left), self.printed(*right)].concat()
-            }
-            _ => Vec::new(),
-        }
-    }
-
     fn put_steps(&mut self, value: ExprId, span: Span, indent: Cow<'s, str>) {
         if let ExprKind::Text(text) = self.kind(value) {
             let text = self.compiler.text(text.as_ref());
@@ -374,34 +312,6 @@ impl<'c, 's> Lower<'c, 's> {
         }
         self.not_minted(known, span, "outside a file marked `local`", !self.compiler.setting.local);
         self.quoting(known.traits, span);
-    }
-
-    /// Reports free text without quoting, and text that is quoted for another language.
-    fn quoting(&mut self, traits: Traits, span: Span) {
-        let syntax = self.compiler.setting.syntax;
-        let (Some(best), kind) = (syntax.quoting().first(), syntax.as_str()) else { return };
-        if self.compiler.setting.name || !(traits.free || traits.quoted.is_some()) {
-            return;
-        }
-        let before = &self.source[..(span.start as usize).min(self.source.len())];
-        let line = before.rfind('\n').map_or(before, |at| &before[at + 1..]);
-        if !traits.lines && syntax.begins_comment(line) {
-            return;
-        }
-        match traits.quoted {
-            Some(quoted) if syntax.quoting().contains(&quoted) => {}
-            Some(quoted) => {
-                let message = format!("this is quoted with `.{}`, and the file is {kind}", quoted.view());
-                let help = format!("write `.{}` instead", best.view());
-                self.findings.add(Code::WrongQuoting, span, message, help);
-            }
-            None => {
-                let message = format!("free text is written into a {kind} file without quoting");
-                let help =
-                    format!("write `.{}` after it; a quote in the answer would break the file", best.view());
-                self.findings.add(Code::UnquotedText, span, message, help);
-            }
-        }
     }
 
     pub(crate) fn not_minted(&mut self, known: Known, span: Span, wher: &str, matters: bool) {

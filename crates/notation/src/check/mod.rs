@@ -1,13 +1,15 @@
 //! From the tree to the flat program: resolves names, checks types, collects findings.
 //!
 //! `lower` walks blocks, `control` their conditions and loops, `expression` values, `dotted` views
-//! and fields, `place` fragments. A source with an error gives no program.
+//! and fields, `place` fragments, `watch`
+//! what is told beside the program. A source with an error gives no program.
 
 mod control;
 mod dotted;
 mod expression;
 mod lower;
 mod place;
+mod watch;
 
 use crate::finding::{Code, Finding};
 use crate::observed::{Audit, Deciding, Place};
