@@ -6,13 +6,14 @@
 use crate::language::Language;
 use crate::mistake::Mistake;
 use crate::parsers::grammar_of;
-use tree_sitter::{Node, Parser};
+use std::ops::ControlFlow;
+use tree_sitter::{Node, ParseOptions, ParseState, Parser, Tree};
 
 /// As [`crate::mistake`].
 pub(crate) fn mistake(language: Language, text: &str) -> Option<Mistake> {
     let mut parser = Parser::new();
     parser.set_language(&grammar_of(language)).ok()?;
-    let tree = parser.parse(text, None)?;
+    let tree = parsed(&mut parser, text)?;
     let root = tree.root_node();
     if root.has_error() {
         let found = first(text, root);
@@ -32,6 +33,24 @@ pub(crate) fn mistake(language: Language, text: &str) -> Option<Mistake> {
 
 /// The most lines whose repair is tried.
 const MOST_REPAIRED: usize = 60;
+/// The longest text whose repair is tried, in bytes.
+const LONGEST_REPAIRED: usize = 64 * 1024;
+/// The most looks at how far a parser is; it is asked every hundred steps.
+const MOST_LOOKS: usize = 200_000;
+
+/// Parses a text; `None` if that takes too many steps.
+fn parsed(parser: &mut Parser, text: &str) -> Option<Tree> {
+    let mut looks = 0;
+    let mut look = |_: &ParseState| {
+        looks += 1;
+        if looks > MOST_LOOKS { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    };
+    let options = ParseOptions::new().progress_callback(&mut look);
+    let bytes = text.as_bytes();
+    let tree = parser.parse_with_options(&mut |at, _| bytes.get(at..).unwrap_or(&[]), None, Some(options));
+    parser.reset();
+    tree
+}
 
 /// Returns the end of the only line whose end, mended by one sign, makes the text one of its language.
 fn repaired(parser: &mut Parser, text: &str, root: Node<'_>) -> Option<usize> {
@@ -43,13 +62,13 @@ fn repaired(parser: &mut Parser, text: &str, root: Node<'_>) -> Option<usize> {
         }
         open.extend(children(node).into_iter().rev().filter(|child| child.has_error() || child.is_missing()));
     }
-    let (from, to) = from?;
+    let (from, to) = from.filter(|_| text.len() <= LONGEST_REPAIRED)?;
     let mut end = from;
     for _ in 0..MOST_REPAIRED {
         end += text[end..].find('\n').unwrap_or(text.len() - end);
         for sign in [":", ";", ",", ")", "\""] {
             let mended = format!("{}{sign}{}", &text[..end], &text[end..]);
-            if parser.parse(&mended, None).is_some_and(|tree| !tree.root_node().has_error()) {
+            if parsed(parser, &mended).is_some_and(|tree| !tree.root_node().has_error()) {
                 return Some(before(text, end));
             }
         }

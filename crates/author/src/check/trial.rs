@@ -29,6 +29,8 @@ pub(super) struct Known<'m> {
     parsed: Mutex<HashMap<(Language, u64), Option<Mistake>>>,
 }
 
+/// What an entry counts beside its bytes: the plans of all sets are in memory together.
+const COST_OF_ENTRY: u64 = 1_000;
 /// All casts of a check take no more steps and bytes than this many casts at their limit.
 const MOST_CASTS: u64 = 4;
 
@@ -154,7 +156,8 @@ fn cast<'m>(
     };
     let rendered: Vec<Arc<Rendered>> =
         (0..plan.entries.len()).map(|at| known.rendered(&plan, &keys, at)).collect();
-    known.spent.fetch_add(plan.budget.spent(), Ordering::Relaxed);
+    let entries = plan.entries.len() as u64 * COST_OF_ENTRY;
+    known.spent.fetch_add(plan.budget.spent() + entries, Ordering::Relaxed);
     let before = findings.len();
     findings.extend(rendered.iter().flat_map(|rendered| rendered.findings.clone()));
     if findings[before..].iter().any(Finding::is_error) {

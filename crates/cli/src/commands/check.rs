@@ -9,7 +9,7 @@ use crate::settings::Settings;
 use crate::stop::Stop;
 use crate::text::checked_mold::CheckedMold;
 use crate::text::findings::{self, Sources};
-use crate::text::style::{BOLD, ERROR, GOOD, count, raw, result_json, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, count, raw, result_json, safe};
 use crate::text::{junit, sarif};
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -38,6 +38,10 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
                 if check.coverage {
                     say_text!("{}", uncovered(mold));
                 }
+            }
+            if !tinmold_grammar::HAS_GRAMMARS && !global.quiet {
+                let data = "JSON, TOML, YAML and XML";
+                say!("{FAINT}This program has no grammars: of sources, only {data} were parsed.{FAINT:#}");
             }
             if molds.len() > 1 && !global.quiet {
                 let all = count(molds.len(), "mold");
@@ -93,9 +97,6 @@ fn summary(mold: &CheckedMold) {
         let (style, end) =
             if errors > 0 { (ERROR, ERROR.render_reset()) } else { (BOLD, BOLD.render_reset()) };
         say!("{style}{address}: {}, {}{end}; {looked}.", count(errors, "error"), count(warnings, "warning"));
-    }
-    if !tinmold_grammar::HAS_GRAMMARS && mold.tried.is_some() {
-        say!("This program has no grammars: sources other than JSON, TOML, YAML and XML were not parsed.");
     }
 }
 
