@@ -48,7 +48,7 @@ fn what_is_malformed_is_found_with_both_places() {
     // The file, its body, the position in the body as line:column.
     let cases: &[(&str, &str, &str)] = &[
         ("a.json", "{\n \"a\": {= pier =}\n}", "2:10"),
-        ("a.json", "{\n# {= if not night =}\n\"a\": 1\n\"b\": 2\n# {= end =}\n}", "4:1"),
+        ("a.json", "{\n# {= if not night =}\n\"a\": 1\n\"b\": 2\n# {= end =}\n}", "3:6"),
         ("a.json", "", "1:1"),
         ("a.json", "{\"a\": 1} // no", "1:10"),
         ("a.json", "[1, {= if night =}2{= end =}, 3]", "1:29"),
