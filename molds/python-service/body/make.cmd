@@ -1,85 +1,100 @@
 @echo off
-rem The targets of the Makefile, for Windows: make setup, make build, make run, make test{= if lint =}, make lint{= end =}{= if stored =}, make migrate, make account{= end =}, make watch, make clean.
+rem The targets of the Makefile, for Windows.
 setlocal
 cd /d "%~dp0"
-if exist .env for /f "usebackq eol=# tokens=1,* delims==" %%a in (".env") do if not defined %%a set "%%a=%%b"
-:: {= if needs =}
 if "%PYTHON%"=="" set PYTHON=py -3
 set PY=.venv\Scripts\python
+:: {= if needs =}
+set TARGETS=setup build run test lint live update{= if stored =} migrate migration account{= end =} clean
 :: {= else =}
-if "%PYTHON%"=="" set PYTHON=py -3
-if exist .venv\Scripts\python.exe set PYTHON=.venv\Scripts\python
-set PY=%PYTHON%
+set TARGETS=setup build run test lint live clean
 set PYTHONPATH=src
 :: {= end =}
-if "%1"=="setup" goto setup
-if "%1"=="build" goto build
-if "%1"=="run" goto run
-if "%1"=="test" goto test
-:: {= if lint =}
-if "%1"=="lint" goto lint
-:: {= end =}
-:: {= if stored =}
-if "%1"=="migrate" goto migrate
-if "%1"=="account" goto account
-:: {= end =}
-if "%1"=="watch" goto watch
-if "%1"=="clean" goto clean
-echo make setup, make build, make run, make test{= if lint =}, make lint{= end =}{= if stored =}, make migrate, make account{= end =}, make watch, make clean
-exit /b 0
+for %%t in (%TARGETS%) do if "%1"=="%%t" goto %%t
+echo make %TARGETS%
+exit /b 2
 :setup
-:: {= if needs =}
-:: {= if manager == "uv" =}
-uv sync
-:: {= else =}
-%PYTHON% -m venv .venv
-.venv\Scripts\pip install --quiet --disable-pip-version-check --editable .
-:: {= end =}
-:: {= else =}
-%PY% -m compileall -q src tests
-:: {= end =}
-exit /b %ERRORLEVEL%
-:build
 :: {= if needs and manager == "uv" =}
-uv build --wheel
-:: {= else if needs =}
-.venv\Scripts\pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir dist .
+uv sync --quiet
+exit /b %ERRORLEVEL%
 :: {= else =}
+if not exist .venv\Scripts\python.exe %PYTHON% -m venv .venv || exit /b 1
+%PY% -m pip install --quiet --disable-pip-version-check --upgrade "pip>=25.1" || exit /b 1
+:: {= if needs =}
+set CONSTRAINT=
+if exist constraints.txt set CONSTRAINT=--constraint constraints.txt
+%PY% -m pip install --quiet --disable-pip-version-check %CONSTRAINT% --editable . --group dev || exit /b 1
+%PY% -m pip freeze --exclude-editable > .venv\constraints.txt || exit /b 1
+copy /y .venv\constraints.txt constraints.txt > nul
+:: {= else =}
+%PY% -m pip install --quiet --disable-pip-version-check --group dev || exit /b 1
+:: {= end =}
+exit /b 0
+:: {= end =}
+:: {= if needs =}
+:update
+:: {= if manager == "uv" =}
+uv lock --upgrade || exit /b 1
+:: {= else =}
+if exist .venv rd /s /q .venv
+if exist constraints.txt del constraints.txt
+:: {= end =}
+call make.cmd setup
+exit /b %ERRORLEVEL%
+:: {= end =}
+:build
+:: {= if not needs =}
 if not exist build mkdir build
 %PYTHON% -m zipapp src -m {= module =}.__main__:main -o build\{= name =}.pyz
+:: {= else if manager == "uv" =}
+uv build --quiet --wheel
+:: {= else =}
+if not exist .venv\Scripts\python.exe call make.cmd setup || exit /b 1
+%PY% -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir dist .
 :: {= end =}
 exit /b %ERRORLEVEL%
 :run
+:: {= if needs =}
+if not exist .venv\Scripts\python.exe call make.cmd setup || exit /b 1
 %PY% -m {= module =}
+:: {= else =}
+%PYTHON% -m {= module =}
+:: {= end =}
 exit /b %ERRORLEVEL%
 :test
-%PY% -m unittest discover -s tests
-exit /b %ERRORLEVEL%
-:: {= if lint =}
-:lint
-if not exist .venv\Scripts\python.exe %PYTHON% -m venv .venv
-:: {= if needs and manager == "uv" =}
-if not exist .venv\Scripts\ruff.exe uv pip install --quiet {= linter =}
+:: {= if needs =}
+if not exist .venv\Scripts\python.exe call make.cmd setup || exit /b 1
+%PY% -m pytest
 :: {= else =}
-if not exist .venv\Scripts\ruff.exe .venv\Scripts\pip install --quiet --disable-pip-version-check {= linter =}
+%PYTHON% -m unittest discover --start-directory src --top-level-directory src
 :: {= end =}
-.venv\Scripts\ruff check src tests
 exit /b %ERRORLEVEL%
-:: {= end =}
+:lint
+if not exist .venv\Scripts\ruff.exe call make.cmd setup || exit /b 1
+.venv\Scripts\ruff format --check || exit /b 1
+.venv\Scripts\ruff check || exit /b 1
+.venv\Scripts\mypy
+exit /b %ERRORLEVEL%
+:live
+if not exist .venv\Scripts\watchfiles.exe call make.cmd setup || exit /b 1
+.venv\Scripts\watchfiles --filter python "%PY% -m {= module =}" src
+exit /b %ERRORLEVEL%
 :: {= if stored =}
 :migrate
-%PY% -m {= module =}.database
+%PY% -m {= module =} migrate
+exit /b %ERRORLEVEL%
+:migration
+%PY% -m {= module =} migrate || exit /b 1
+.venv\Scripts\alembic revision --autogenerate --message "%FOR%" || exit /b 1
+.venv\Scripts\ruff format --quiet src\{= module =}\migrations
+.venv\Scripts\ruff check --quiet --fix src\{= module =}\migrations
 exit /b %ERRORLEVEL%
 :account
 if "%NAME%"=="" set NAME=admin
-%PY% -m {= module =}.accounts %NAME%
+%PY% -m {= module =} account %NAME%
 exit /b %ERRORLEVEL%
 :: {= end =}
-:watch
-powershell -NoProfile -Command "while (1) { $service = Start-Process cmd -ArgumentList '/c make.cmd run' -NoNewWindow -PassThru; $seen = Get-Date; while (-not (Get-ChildItem src -Recurse -File | Where-Object LastWriteTime -gt $seen)) { Start-Sleep 1 }; taskkill /T /F /PID $service.Id }"
-exit /b %ERRORLEVEL%
 :clean
-for /d /r %%d in (__pycache__) do if exist "%%d" rd /s /q "%%d"
-if exist build rd /s /q build
-if exist dist rd /s /q dist
+for /d /r src %%d in (__pycache__) do if exist "%%d" rd /s /q "%%d"
+for %%d in (.venv build dist .mypy_cache .pytest_cache .ruff_cache) do if exist %%d rd /s /q %%d
 exit /b 0

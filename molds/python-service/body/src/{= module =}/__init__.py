@@ -1,4 +1,3 @@
-"""The service's code. Start at __main__.py, add routes in routes.py."""
+"""The service's code: service.py holds the application, each resource has a folder."""
 
-NAME = {= name.python =}
-SUMMARY = {= summary.python =}
+NAME = "{= name =}"

@@ -1,50 +1,129 @@
-"""The entry point: read the settings, start the server, stop it cleanly."""
+"""The command line: `python -m {= module =}` starts the service."""
+{= if stored =}
 
-import logging
-import signal
+import argparse
+import getpass
 import sys
-import threading
+from collections.abc import Callable
 
-from {= module =} import log
-from {= module =}.config import Config, ConfigError
-# {= if stored =}
-from {= module =}.database import DatabaseError, migrate
+# {= if web == "fastapi" =}
+from pydantic import ValidationError
+from sqlalchemy.exc import SQLAlchemyError
+
+from . import NAME, database, log, serving
+from .accounts.storage import AccountError, make_account
+from .settings import Settings
+# {= else =}
+from dotenv import load_dotenv
+from sqlalchemy.exc import SQLAlchemyError
+
+from . import NAME, database, log, serving
+from .accounts.storage import AccountError, make_account
+from .settings import Settings, SettingsError
 # {= end =}
-from {= module =}.server import Service
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog=NAME)
+    commands = parser.add_subparsers(dest="command")
+    commands.add_parser("run", help="start the service; the default")
+    commands.add_parser("migrate", help="bring the database up to date")
+    account = commands.add_parser("account", help="make an account that may write")
+    account.add_argument("name", help="the name that it signs in with")
+    arguments = parser.parse_args()
+    # {= if web == "fastapi" =}
+    try:
+        settings = Settings()
+    except ValidationError as error:
+        for one in error.errors():
+            print(f"{'.'.join(map(str, one['loc'])).upper()}: {one['msg']}", file=sys.stderr)
+        return 2
+    # {= else =}
+    load_dotenv(".env")
+    try:
+        settings = Settings.from_environment()
+    except SettingsError as error:
+        print(error, file=sys.stderr)
+        return 2
+    # {= end =}
+    log.set_up(settings.log_format, settings.log_level)
+    match arguments.command:
+        case "migrate":
+            return reported(lambda: database.migrate(settings.database_url))
+        case "account":
+            return reported(lambda: ask_for_account(settings.database_url, arguments.name))
+        case _:
+            outdated = reported(lambda: database.migrate(settings.database_url))
+            return outdated or serving.serve(settings)
+
+
+def reported(work: Callable[[], None]) -> int:
+    """Does the work; what the database or the rules refuse is said in one line."""
+    try:
+        work()
+    except (SQLAlchemyError, AccountError) as error:
+        print(str(error).splitlines()[0], file=sys.stderr)
+        return 1
+    return 0
+
+
+def ask_for_account(database_url: str, name: str) -> None:
+    password = getpass.getpass(f"Password of {name}: ")
+    if getpass.getpass("The same again: ") != password:
+        raise AccountError("the two passwords differ")
+    engine = database.engine_of(database_url)
+    with database.sessions_of(engine)() as session:
+        make_account(session, name, password)
+    engine.dispose()
+    print(f"{name} may write now.")
+{= else =}
+
+import sys
+
+# {= match web =}
+# {= case "fastapi" =}
+from pydantic import ValidationError
+
+from . import log, serving
+from .settings import Settings
 
 
 def main() -> int:
     try:
-        config = Config.from_environment()
-    except ConfigError as error:
+        settings = Settings()
+    except ValidationError as error:
+        for one in error.errors():
+            print(f"{'.'.join(map(str, one['loc'])).upper()}: {one['msg']}", file=sys.stderr)
+        return 2
+# {= case "flask" =}
+from dotenv import load_dotenv
+
+from . import log, serving
+from .settings import Settings, SettingsError
+
+
+def main() -> int:
+    load_dotenv(".env")
+    try:
+        settings = Settings.from_environment()
+    except SettingsError as error:
         print(error, file=sys.stderr)
         return 2
-    log.set_up(config.log_format, config.log_level)
-    logger = logging.getLogger(__name__)
-    # {= if stored =}
-    try:
-        for name in migrate(config.database):
-            logger.info("the database took the step %s", name)
-    except DatabaseError as error:
-        logger.error("the database cannot be used: %s", error)
-        return 1
-    # {= end =}
-    try:
-        service = Service(config)
-    except OSError as error:
-        logger.error("cannot listen on %s:%d: %s", config.host, config.port, error)
-        return 1
-    logger.info("listening on http://%s:%d", *service.address)
+# {= case "stdlib" =}
+from . import log, serving
+from .settings import Settings, SettingsError
 
-    def stop(signum, frame):
-        # It waits for the loop that this handler interrupted.
-        threading.Thread(target=service.stop).start()
 
-    signal.signal(signal.SIGTERM, stop)
-    signal.signal(signal.SIGINT, stop)
-    service.serve()
-    logger.info("stopped")
-    return 0
+def main() -> int:
+    try:
+        settings = Settings.from_environment()
+    except SettingsError as error:
+        print(error, file=sys.stderr)
+        return 2
+# {= end =}
+    log.set_up(settings.log_format, settings.log_level)
+    return serving.serve(settings)
+{= end =}
 
 
 if __name__ == "__main__":

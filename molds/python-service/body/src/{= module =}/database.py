@@ -1,81 +1,115 @@
-"""The database, and the steps of migrations/ that bring it up to date: python -m {= module =}.database"""
+"""The database: connections, sessions and migrations."""
+{= if web == "fastapi" =}
 
-from __future__ import annotations
-
-import contextlib
-# {= if database == "sqlite" =}
-import sqlite3
-# {= end =}
-import sys
 from collections.abc import Iterator
-from importlib.resources import files
+from typing import Annotated, Any
+
+from alembic import command
+from alembic.config import Config
+from fastapi import Depends, Request
+# {= else =}
+
 from typing import Any
 
-# {= if database == "postgres" =}
-import psycopg
-from psycopg.rows import dict_row
-
+from alembic import command
+from alembic.config import Config
+from flask import Flask, current_app, g
 # {= end =}
-from {= module =}.config import Config, ConfigError
-
-# {= if database == "sqlite" =}
-DatabaseError = sqlite3.Error
+from sqlalchemy import Engine, MetaData, create_engine, event
+from sqlalchemy.orm import DeclarativeBase, Session, sessionmaker
 
 
-@contextlib.contextmanager
-def connect(database: str) -> Iterator[Any]:
-    """A connection to the file. What is done with it is kept at the end, and undone where something fails."""
-    connection = sqlite3.connect(database, timeout=10, isolation_level=None)
-    connection.row_factory = sqlite3.Row
-    try:
-        connection.execute("PRAGMA foreign_keys = on")
-        connection.execute("BEGIN IMMEDIATE")
-        yield connection
-        connection.execute("COMMIT")
-    finally:
-        # What was not kept is undone by closing.
-        connection.close()
-# {= else =}
-DatabaseError = psycopg.Error
+class Base(DeclarativeBase):
+    """What all tables have in common; migrations find keys and indexes by these names."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
 
 
-@contextlib.contextmanager
-def connect(database: str) -> Iterator[Any]:
-    """A connection to the server. What is done with it is kept at the end, and undone where something fails."""
-    with psycopg.connect(database, row_factory=dict_row, connect_timeout=10) as connection:
-        yield connection
-# {= end =}
+def engine_of(url: str) -> Engine:
+    # {= if database == "sqlite" =}
+    # A writer waits up to ten seconds for another one; readers wait for nobody.
+    engine = create_engine(url, connect_args={"timeout": 10})
+
+    @event.listens_for(engine, "connect")
+    def prepare(connection: Any, record: Any) -> None:
+        cursor = connection.cursor()
+        cursor.execute("PRAGMA journal_mode = WAL")
+        cursor.execute("PRAGMA synchronous = NORMAL")
+        cursor.execute("PRAGMA foreign_keys = ON")
+        cursor.close()
+
+    return engine
+    # {= else =}
+    engine = create_engine(
+        url,
+        connect_args={"connect_timeout": 5},
+        pool_size=5,
+        max_overflow=10,
+        pool_timeout=10,
+        pool_pre_ping=True,
+    )
+
+    @event.listens_for(engine, "connect")
+    def prepare(connection: Any, record: Any) -> None:
+        # No statement of a request takes longer; the database ends it.
+        connection.execute("SET statement_timeout = '15s'")
+        connection.commit()
+
+    return engine
+    # {= end =}
 
 
-def migrate(database: str) -> list[str]:
-    """Runs the steps that have not run, in the order of their names; gives these names."""
-    steps = (step for step in files("{= module =}").joinpath("migrations").iterdir() if step.name.endswith(".sql"))
-    steps = sorted(steps, key=lambda step: step.name)
-    with connect(database) as connection:
-        # {= if database == "postgres" =}
-        # One at a time, however many services start at once.
-        connection.execute("SELECT pg_advisory_xact_lock(1)")
-        # {= end =}
-        connection.execute("CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY)")
-        done = {row["name"] for row in connection.execute("SELECT name FROM migrations")}
-        new = [step for step in steps if step.name not in done]
-        for step in new:
-            for statement in step.read_text(encoding="utf-8").split(";\n"):
-                if statement.strip():
-                    connection.execute(statement)
-            connection.execute("INSERT INTO migrations (name) VALUES ({= mark =})", (step.name,))
-    return [step.name for step in new]
+def sessions_of(engine: Engine) -> sessionmaker[Session]:
+    return sessionmaker(engine, expire_on_commit=False)
 
 
-def main() -> int:
-    try:
-        new = migrate(Config.from_environment().database)
-    except (ConfigError, DatabaseError) as error:
-        print(f"error: {error}", file=sys.stderr)
-        return 1
-    print("\n".join(f"ran {name}" for name in new) or "the database is up to date")
-    return 0
+def migrations(url: str) -> Config:
+    """What Alembic needs to know; a per cent sign is special there."""
+    config = Config()
+    config.set_main_option("script_location", "{= module =}:migrations")
+    config.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
+    return config
 
 
-if __name__ == "__main__":
-    sys.exit(main())
+def migrate(url: str) -> None:
+    """Brings the database up to date."""
+    command.upgrade(migrations(url), "head")
+{= if web == "fastapi" =}
+
+
+def database_session(request: Request) -> Iterator[Session]:
+    """A session for one request; what a handler does not commit is taken back."""
+    with request.app.state.sessions() as session:
+        yield session
+
+
+DatabaseSession = Annotated[Session, Depends(database_session)]
+{= else =}
+
+
+def connect(app: Flask, url: str) -> None:
+    """Gives the application its database."""
+    engine = engine_of(url)
+    app.extensions["database"] = sessions_of(engine)
+
+    @app.teardown_appcontext
+    def close(error: BaseException | None) -> None:
+        opened: Session | None = g.pop("session", None)
+        if opened:
+            opened.close()
+
+
+def session() -> Session:
+    """The session of this request; what a handler does not commit is taken back."""
+    if "session" not in g:
+        g.session = current_app.extensions["database"]()
+    opened: Session = g.session
+    return opened
+{= end =}

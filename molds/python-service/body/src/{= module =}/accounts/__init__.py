@@ -1,0 +1,1 @@
+"""Who may write: accounts, and the tokens that they sign in for."""

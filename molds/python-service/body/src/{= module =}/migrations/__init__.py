@@ -1,0 +1,1 @@
+"""The steps that make the tables, one file each: `make migration FOR=...` writes the next one."""
