@@ -13,40 +13,12 @@ set PYTHONPATH=src
 for %%t in (%TARGETS%) do if "%1"=="%%t" goto %%t
 echo make %TARGETS%
 exit /b 2
-:setup
-:: {= if needs and manager == "uv" =}
-uv sync --quiet
-exit /b %ERRORLEVEL%
-:: {= else =}
-if not exist .venv\Scripts\python.exe %PYTHON% -m venv .venv || exit /b 1
-%PY% -m pip install --quiet --disable-pip-version-check --upgrade "pip>=25.1" || exit /b 1
-:: {= if needs =}
-set CONSTRAINT=
-if exist constraints.txt set CONSTRAINT=--constraint constraints.txt
-%PY% -m pip install --quiet --disable-pip-version-check %CONSTRAINT% --editable . --group dev || exit /b 1
-%PY% -m pip freeze --exclude-editable > .venv\constraints.txt || exit /b 1
-copy /y .venv\constraints.txt constraints.txt > nul
-:: {= else =}
-%PY% -m pip install --quiet --disable-pip-version-check --group dev || exit /b 1
-:: {= end =}
-exit /b 0
-:: {= end =}
-:: {= if needs =}
-:update
-:: {= if manager == "uv" =}
-uv lock --upgrade || exit /b 1
-:: {= else =}
-if exist .venv rd /s /q .venv
-if exist constraints.txt del constraints.txt
-:: {= end =}
-call make.cmd setup
-exit /b %ERRORLEVEL%
-:: {= end =}
+{= place "python-setup-cmd" =}
 :build
 :: {= if not needs =}
 if not exist build mkdir build
 %PYTHON% -m zipapp src -m {= module =}.__main__:main -o build\{= name =}.pyz
-:: {= else if manager == "uv" =}
+:: {= else if uv =}
 uv build --quiet --wheel
 :: {= else =}
 if not exist .venv\Scripts\python.exe call make.cmd setup || exit /b 1
