@@ -1,4 +1,6 @@
-{= summary.python =}
+"""What others may import."""
+
+from importlib.metadata import version
 
 from .counts import Counts, count
 
@@ -9,4 +11,4 @@ __all__ = [
     "count",
     # joint: names (tinmold)
 ]
-__version__ = "0.1.0"
+__version__ = version("{= name =}")

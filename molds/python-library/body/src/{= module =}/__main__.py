@@ -1,20 +1,18 @@
 """The command: counts files, or standard input."""
 
-# {= if typed =}
-from __future__ import annotations
-
-# {= end =}
 import argparse
 import sys
+from importlib.metadata import metadata
 from pathlib import Path
 
 from . import Counts, __version__, count
 
 
-def main(arguments{= if typed =}: list[str] | None{= end =} = None){= if typed =} -> int{= end =}:
-    """Runs the command; gives its exit code: 0 done, 1 a file cannot be read (2, the command line is wrong, is argparse's own)."""
-    parser = argparse.ArgumentParser(prog={= name.python =}, description=({= summary.python =}).replace("%", "%%"))
-    parser.add_argument("files", nargs="*", metavar="FILE", help="the files; standard input without one")
+def main(arguments: list[str] | None = None) -> int:
+    """Runs the command; gives its exit code: 0 done, 1 a file cannot be read, 2 a wrong word."""
+    summary = metadata("{= name =}")["Summary"]
+    parser = argparse.ArgumentParser(prog="{= name =}", description=summary.replace("%", "%%"))
+    parser.add_argument("files", nargs="*", metavar="FILE", help="standard input without one")
     parser.add_argument("--version", action="version", version=__version__)
     chosen = parser.parse_args(arguments)
     total, code = Counts(), 0
@@ -33,7 +31,7 @@ def main(arguments{= if typed =}: list[str] | None{= end =} = None){= if typed =
     return code
 
 
-def show(counts{= if typed =}: Counts{= end =}, name{= if typed =}: str{= end =}){= if typed =} -> None{= end =}:
+def show(counts: Counts, name: str) -> None:
     """Prints counts in a line."""
     print(f"{counts.lines:8} {counts.words:8} {counts.characters:8}  {name}")
 

@@ -1,9 +1,5 @@
 """Counts the lines, words and characters of a text."""
 
-# {= if typed =}
-from __future__ import annotations
-
-# {= end =}
 from dataclasses import dataclass
 
 
@@ -15,7 +11,7 @@ class Counts:
     words: int = 0
     characters: int = 0
 
-    def __add__(self, other{= if typed =}: Counts{= end =}){= if typed =} -> Counts{= end =}:
+    def __add__(self, other: "Counts") -> "Counts":
         return Counts(
             self.lines + other.lines,
             self.words + other.words,
@@ -23,7 +19,7 @@ class Counts:
         )
 
 
-def count(text{= if typed =}: str{= end =}){= if typed =} -> Counts{= end =}:
+def count(text: str) -> Counts:
     """Counts a text.
 
     >>> count("one two\\nthree\\n")

@@ -1,14 +1,10 @@
-{= does.python =}
+"""What can be read from a text."""
 
-# {= if typed =}
-from __future__ import annotations
+# It {= does =}.
 
 
-# {= else =}
-
-# {= end =}
-def {= function =}(text{= if typed =}: str{= end =}){= if typed =} -> list[str]{= end =}:
-    """The lines of a text that hold something, without the blanks around them: the start of what it is to read.
+def {= function =}(text: str) -> list[str]:
+    """The lines of a text that hold something, without the blanks around them.
 
     >>> {= function =}(" one \\n\\ntwo")
     ['one', 'two']
