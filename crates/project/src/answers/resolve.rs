@@ -89,9 +89,15 @@ pub(super) fn resolve_answers(
             ResolveStep::Derive(at) => {
                 let derived = &mold.derived[*at];
                 let value = if derived.is_expression {
-                    derived.snippet.evaluate(&mold.scope, &values)?
+                    derived.snippet.evaluate(&mold.scope, &values)
                 } else {
-                    Value::Text(derived.snippet.render(&mold.scope, &values)?)
+                    derived.snippet.render(&mold.scope, &values).map(Value::Text)
+                };
+                let value = match value {
+                    Ok(value) => value,
+                    // It need not hold for an answer that is refused anyway: that is what to say.
+                    Err(_) if questions.iter().any(|one: &ResolvedAnswer| one.refusal.is_some()) => continue,
+                    Err(finding) => return Err(finding),
                 };
                 // Compiled against this scope, so the value is of the name's type.
                 assign(&mut values, &mold.scope, derived.id, value);

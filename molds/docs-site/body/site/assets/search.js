@@ -1,22 +1,26 @@
 // Search without a server: the index of this language is fetched once, when the user types.
 
-const script = document.currentScript;
-const field = document.getElementById("search");
-const found = document.getElementById("found");
+const { up, nothing } = document.currentScript.dataset;
+const form = document.querySelector("form[role=search]");
+const field = form.querySelector("input");
 let pages;
 
-field.form.addEventListener("submit", (event) => event.preventDefault());
+form.addEventListener("submit", (event) => event.preventDefault());
 field.addEventListener("input", async () => {
-  pages ??= await (await fetch(script.dataset.index)).json();
+  pages ??= await (await fetch(`${up}search.json`)).json();
   const words = field.value.toLowerCase().split(/\s+/).filter(Boolean);
-  const matching = words.length === 0 ? [] : pages.filter((page) => words.every((word) => page.text.includes(word)));
-  found.replaceChildren(
-    ...matching.slice(0, 10).map((page) => {
-      const link = document.createElement("a");
-      link.href = page.path;
-      link.textContent = page.title;
+  const found = pages.filter((page) => words.every((word) => page.text.includes(word)));
+  const rows = found.slice(0, 10).map((page) => {
+    const link = document.createElement("a");
+    link.href = up + page.path;
+    link.textContent = page.title;
+    return link;
+  });
+  const shown = words.length === 0 ? [] : rows.length > 0 ? rows : [nothing];
+  form.querySelector("ul").replaceChildren(
+    ...shown.map((row) => {
       const item = document.createElement("li");
-      item.append(link);
+      item.append(row);
       return item;
     }),
   );
