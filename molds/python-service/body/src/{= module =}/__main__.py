@@ -19,6 +19,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from . import NAME, database, log, serving
 from .accounts.storage import AccountError, make_account
+from .service import create_app
 from .settings import Settings, SettingsError
 # {= end =}
 
@@ -54,7 +55,13 @@ def main() -> int:
             return reported(lambda: ask_for_account(settings.database_url, arguments.name))
         case _:
             outdated = reported(lambda: database.migrate(settings.database_url))
+            # {= if web == "flask" =}
+            if outdated:
+                return outdated
+            return serving.serve(create_app(settings), settings.host, settings.port)
+            # {= else =}
             return outdated or serving.serve(settings)
+            # {= end =}
 
 
 def reported(work: Callable[[], None]) -> int:
@@ -99,6 +106,7 @@ def main() -> int:
 from dotenv import load_dotenv
 
 from . import log, serving
+from .service import create_app
 from .settings import Settings, SettingsError
 
 
@@ -122,7 +130,11 @@ def main() -> int:
         return 2
 # {= end =}
     log.set_up(settings.log_format, settings.log_level)
+    # {= if web == "flask" =}
+    return serving.serve(create_app(settings), settings.host, settings.port)
+    # {= else =}
     return serving.serve(settings)
+    # {= end =}
 {= end =}
 
 

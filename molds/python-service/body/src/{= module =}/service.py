@@ -95,11 +95,10 @@ from .notes.http import blueprint as notes_blueprint
 # {= if not stored =}
 from .notes.storage import Notes
 # {= end =}
+from .serving import LARGEST_BODY
 from .settings import Settings
 
 # joint: imports (tinmold)
-
-LARGEST_BODY = 1024 * 1024
 
 logger = logging.getLogger(__name__)
 

@@ -1,0 +1,1 @@
+"""What stands around every page: the template, its style, the log, and the health of the site."""

@@ -1,0 +1,1 @@
+"""Notices: everybody reads them, people with an account write them."""

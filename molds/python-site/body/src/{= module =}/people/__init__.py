@@ -1,0 +1,1 @@
+"""Who may sign in, and how."""

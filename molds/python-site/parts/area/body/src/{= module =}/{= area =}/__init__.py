@@ -1,0 +1,1 @@
+"""An area for people with an account: {= area.sentence.lower =}."""

@@ -1,0 +1,1 @@
+"""A page with a form: {= page.sentence.lower =}."""
