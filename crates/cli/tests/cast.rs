@@ -19,7 +19,7 @@ fn the_service_is_named_after_its_folder_and_passes_its_own_tests() {
             "--set",
             "extras=ci,container",
         ])
-        .says(0, &["Written: new/harbor-times", "cd new/harbor-times", "src/harbor_times/routes.py"]);
+        .says(0, &["Written: new/harbor-times", "cd new/harbor-times", "src/harbor_times/notes/"]);
     let files = place.listing("new/harbor-times");
     for file in ["Containerfile", ".github/workflows/tests.yml", "make.cmd", "src/harbor_times/__main__.py"] {
         assert!(files.contains(&file.to_owned()), "{file} is not in {files:?}");

@@ -277,7 +277,7 @@ fn the_built_in_mold_proves_that_it_works() {
             .env("GIT_CONFIG_GLOBAL", place.path(".home/gitconfig"));
         place.finish(&mut command).says(0, &[]).out
     };
-    assert_eq!(git(&["log", "--format=%an %s"]), "Osier Start gull from python-service 0.1.0\n");
+    assert_eq!(git(&["log", "--format=%an %s"]), "Osier Start gull from python-service 0.2.0\n");
     assert_eq!(git(&["status", "--porcelain"]), "");
     // Without git the other steps run.
     let mut command = place.command();

@@ -8,20 +8,20 @@ use std::fs;
 use std::os::unix::fs::PermissionsExt;
 
 #[test]
-fn somebody_new_casts_a_service_with_a_database() {
+fn somebody_new_casts_a_site_with_a_database() {
     for (columns, rows) in [(120, 40), (80, 24), (60, 20)] {
         let place = Place::new();
         let git = "[user]\nname = Osier\nemail = osier@saltmarsh.example\n";
         place.write(".home/gitconfig", git);
-        let args = ["cast", "python-service", "--skip-preflight"];
+        let args = ["cast", "python-site", "--skip-preflight"];
         let mut terminal = place.terminal_with(&args, (columns, rows), &[]);
-        terminal.sees("Service name").types("harbor-times").sees("into harbor-times").goes_to("Database");
+        terminal.sees("Site name").types("harbor-times").sees("into harbor-times").goes_to("Database");
         // What an option changes is seen before it is taken.
-        terminal.types("\r").sees("taken").types(DOWN).types(DOWN).sees("+3 ~12").sees("A server");
+        terminal.types("\r").sees("taken").types(DOWN).sees("~").sees("A server");
         if columns < 100 {
             terminal.types("\t");
         }
-        terminal.sees("With PostgreSQL").sees("5 as before").sees("accounts.py").sees("68 lines");
+        terminal.sees("With PostgreSQL").sees("41 as before").sees("conftest.py").sees("Skips what needs");
         if columns < 100 {
             terminal.types("\t").sees("Database");
         }
@@ -29,22 +29,24 @@ fn somebody_new_casts_a_service_with_a_database() {
         // Back to the name, which all that follows it follows.
         terminal
             .types("\x1b")
-            .goes_to("Service name")
+            .goes_to("Site name")
             .types("\x7f\x7f\x7f\x7f\x7fboard")
             .sees("into harbor-board");
         terminal.goes_to("Python module").sees("harbor_board");
-        // A step that is not wanted.
-        terminal.goes_to("■ Start a git").types(" ").sees("□ Start a git").goes_to("■ Prove that its tests");
-        terminal.types(" ").sees("□ Prove that its tests").goes_to("Write it").types("\r");
+        // Steps that are not wanted.
+        for step in ["Fetch the packages", "Make the tables", "Start a git", "Prove that its tests"] {
+            terminal.goes_to(&format!("■ {step}")).types(" ").sees(&format!("□ {step}"));
+        }
+        terminal.goes_to("Write it").types("\r");
         terminal.sees("files, ").sees("into harbor-board").types("\r").sees("make run");
         assert_eq!(terminal.ends(), 0, "{columns}");
         // The scrollback tells what was decided, by its labels.
         terminal.sees("make run");
         if rows >= 40 {
-            terminal.sees("Service name  harbor-board").sees("Database      SQLite");
+            terminal.sees("Site name  harbor-board");
         }
         assert!(!place.path("harbor-board/.git").exists());
-        assert!(place.read("harbor-board/src/harbor_board/database.py").contains("sqlite"));
+        assert!(place.read("harbor-board/src/harbor_board/settings.py").contains("sqlite"));
     }
 }
 

@@ -299,3 +299,26 @@ detail = true
     assert_eq!(problems.len(), 4, "{problems:?}");
     assert!(problems[3].refusal.advice.contains("`a.class_`"), "{problems:?}");
 }
+
+#[test]
+fn an_answer_is_refused_before_what_is_made_of_it() {
+    let manifest = r#"
+[[question]]
+key = "piers"
+ask = "Piers"
+kind = "some-of"
+default = ["gull"]
+min = 1
+  [[question.option]]
+  value = "gull"
+  [[question.option]]
+  value = "heron"
+[derive]
+first = { is = "piers.first" }
+"#;
+    let mold = mold(manifest, &[("body/a", "{= first =}")]);
+    assert_eq!(texts(&plan(&mold, &[("piers", "heron,gull")]).unwrap()), ["a: gull"]);
+    let refused = session(&mold, &[("piers", "")], Offers::default());
+    let problems = refused.problems();
+    assert!(problems.len() == 1 && problems[0].key == "piers", "{problems:?}");
+}
