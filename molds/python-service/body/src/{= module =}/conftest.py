@@ -76,14 +76,15 @@ def database_url(tmp_path: Path) -> str:
 @pytest.fixture
 def database_url() -> Iterator[str]:
     """A schema of its own in the database of TEST_DATABASE_URL, with its tables and an account."""
-    server = os.environ.get("TEST_DATABASE_URL")
-    if not server:
+    given = os.environ.get("TEST_DATABASE_URL")
+    if not given:
         pytest.skip("TEST_DATABASE_URL names no database for the tests")
+    server = make_url(given).set(drivername="postgresql+psycopg")
     schema = f"tests_{uuid4().hex}"
-    engine = database.engine_of(server)
+    engine = database.engine_of(server.render_as_string(hide_password=False))
     with engine.begin() as connection:
         connection.execute(text(f"CREATE SCHEMA {schema}"))
-    url = make_url(server).update_query_dict({"options": f"-csearch_path={schema}"})
+    url = server.update_query_dict({"options": f"-csearch_path={schema}"})
     text_url = url.render_as_string(hide_password=False)
     prepare(text_url)
     yield text_url

@@ -30,4 +30,6 @@ STORAGES = {
 }
 # {= if database == "postgres" =}
 DATABASES["default"]["OPTIONS"] = {"connect_timeout": 5}  # noqa: F405
+# Tests that run at the same time have databases of their own.
+DATABASES["default"]["TEST"] = {"NAME": f"tests_{os.getpid()}"}  # noqa: F405
 # {= end =}
