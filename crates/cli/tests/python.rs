@@ -1,0 +1,325 @@
+//! The Python molds as products: what they promise under stress, after fits, when something fails.
+#![allow(clippy::unwrap_used)]
+
+mod common;
+use common::{Place, has, left_out, run_in};
+use std::io::{ErrorKind, Read, Write};
+use std::net::{TcpListener, TcpStream};
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+use tinmold_grammar::{Language, mistake};
+
+fn cast(place: &Place, mold: &str, folder: &str, answers: &[&str]) {
+    let mut command = place.command();
+    command.args(["cast", mold, folder, "--unattended", "--skip-preflight", "--quiet"]);
+    for answer in answers {
+        command.args(["--set", answer]);
+    }
+    place.finish(&mut command).says(0, &[]);
+}
+
+/// Sends bytes, and returns all that comes back until the other side closes.
+fn answer(port: u16, request: &[u8]) -> String {
+    let mut stream = TcpStream::connect(("127.0.0.1", port)).unwrap();
+    stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+    // A request that is refused may be cut while it is still sent.
+    let _ = stream.write_all(request);
+    let mut bytes = Vec::new();
+    if let Err(error) = stream.read_to_end(&mut bytes) {
+        assert_eq!(error.kind(), ErrorKind::ConnectionReset, "{error}");
+    }
+    String::from_utf8_lossy(&bytes).into_owned()
+}
+
+#[cfg(unix)]
+#[test]
+fn a_service_stands_what_strangers_send() {
+    let place = Place::new();
+    cast(&place, "python-service", "s", &[]);
+    let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    let mut make = Command::new("make");
+    make.args(["-s", "run"]).current_dir(place.path("s")).env("PORT", port.to_string());
+    let mut service = make.stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
+    let started = Instant::now();
+    while TcpStream::connect(("127.0.0.1", port)).is_err() {
+        assert!(started.elapsed() < Duration::from_secs(60), "it does not start");
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    let json = "Host: x\r\nContent-Type: application/json\r\n";
+    let chunks = format!("10000\r\n{}\r\n", "a".repeat(65536)).repeat(1280);
+    let smuggled = "GET /health HTTP/1.1\r\nHost: x\r\n\r\n";
+    let cases: &[(String, &str)] = &[
+        ("GET /health HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 200 "),
+        ("HEAD /health HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 200 "),
+        ("GET /nothing HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 404 "),
+        ("DELETE /notes HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 405 "),
+        (
+            format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 21\r\n\r\n{{\"text\": \"Buy paint\"}}"),
+            " 201 ",
+        ),
+        (format!("POST /notes HTTP/1.1\r\nHost: x\r\nContent-Length: 12\r\n\r\n{{\"text\":\"a\"}}"), " 415 "),
+        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 4\r\n\r\n[1,}}"), " 400 "),
+        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 2\r\n\r\n[]"), " 422 "),
+        (
+            format!(
+                "POST /notes HTTP/1.1\r\n{json}Content-Length: 4\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n{smuggled}"
+            ),
+            " 411 ",
+        ),
+        (
+            format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}"),
+            " 400 ",
+        ),
+        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: +5\r\n\r\nabcde"), " 400 "),
+        (format!("POST /notes HTTP/1.1\r\n{json}Transfer-Encoding: chunked\r\n\r\n{chunks}"), " 411 "),
+        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 83886080\r\n\r\n"), " 413 "),
+        (format!("GET /{} HTTP/1.1\r\nHost: x\r\n\r\n", "a".repeat(70_000)), " 414 "),
+    ];
+    for (request, status) in cases {
+        let got = answer(port, request.as_bytes());
+        let head = &request[..request.len().min(200)];
+        // The answer to a body that is still sent may be lost with its connection.
+        assert!(got.contains(status) || (got.is_empty() && request.len() > 65536), "{head:?}: {got}");
+        assert!(got.matches("HTTP/1.").count() <= 1, "{head:?} is two requests: {got}");
+        assert!(status != &" 405 " || got.contains("Allow: GET, HEAD, POST"), "{got}");
+        assert!(!request.starts_with("HEAD") || got.ends_with("\r\n\r\n"), "{got}");
+    }
+    // Asked to stop, it cuts what is half sent, and leaves no process behind.
+    let mut half = TcpStream::connect(("127.0.0.1", port)).unwrap();
+    half.write_all(b"POST /notes HTTP/1.1\r\nContent-Length: 10\r\n\r\n").unwrap();
+    half.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+    answer(port, b"GET /health HTTP/1.1\r\nHost: x\r\n\r\n");
+    let stopped = Command::new("kill").arg(service.id().to_string()).status().unwrap();
+    assert!(stopped.success());
+    assert!(!matches!(half.read(&mut [0; 16]), Ok(1..)), "the half-sent request is answered");
+    service.wait().unwrap();
+    let ended = Instant::now();
+    while TcpStream::connect(("127.0.0.1", port)).is_ok() {
+        assert!(ended.elapsed() < Duration::from_secs(20), "a process is left behind");
+        std::thread::sleep(Duration::from_millis(50));
+    }
+}
+
+const NAMES: [&str; 21] = [
+    "departures",
+    "tides",
+    "a",
+    "z9",
+    "lost_property",
+    "crew_room",
+    "x__y",
+    "_quay",
+    "tide_table_2",
+    "user",
+    "group",
+    "model",
+    "models",
+    "forms",
+    "test",
+    "tests",
+    "views",
+    "page",
+    "request",
+    "typing_",
+    "abcdefghijklmnopqrstuvwxyz_1",
+];
+
+/// Asserts that every file of a language that is known here is well-formed.
+fn is_well_formed(place: &Place, folder: &str) {
+    for file in place.listing(folder).iter().filter(|path| !path.ends_with('/')) {
+        if let Some(language @ (Language::Python | Language::Html | Language::Css)) = Language::of_path(file)
+        {
+            let text = place.read(&format!("{folder}/{file}"));
+            assert_eq!(mistake(language, &text), None, "{folder}/{file}:\n{text}");
+        }
+    }
+}
+
+#[test]
+fn parts_take_many_names() {
+    let place = Place::in_memory();
+    let cases = [
+        ("python-service", &[][..], &["route"][..], "notes"),
+        ("python-service", &["web=fastapi", "database=sqlite"], &["route"], "database"),
+        ("python-service", &["web=flask", "database=postgres"], &["route"], "settings"),
+        ("python-library", &["command=yes"], &["module"], "counts"),
+        ("python-site", &[], &["page", "area", "table"], "notices"),
+    ];
+    for (at, (mold, answers, parts, taken)) in cases.into_iter().enumerate() {
+        for part in parts {
+            let folder = format!("{mold}-{part}-{at}");
+            cast(&place, mold, &folder, answers);
+            let before = place.listing(&folder).len();
+            let fit = |more: &[&str]| {
+                place.run(&[&["fit", "--dir", folder.as_str(), "--unattended", "--quiet"], more].concat())
+            };
+            for name in NAMES {
+                fit(&[part, name]).says(0, &[]);
+            }
+            is_well_formed(&place, &folder);
+            for refused in [taken, "class", "Tides", "a-b", "", "../up"] {
+                fit(&[part, refused]).says(2, &[]);
+            }
+            if answers.is_empty() && mold == "python-service" {
+                run_in(&place, &folder, "make", &["-s", "test"]).says(0, &[]);
+                run_in(&place, &folder, "make", &["-s", "clean"]).says(0, &[]);
+            }
+            for _ in NAMES {
+                fit(&["--undo"]).says(0, &[]);
+            }
+            assert_eq!(place.listing(&folder).len(), before, "{folder}");
+        }
+    }
+}
+
+#[test]
+fn a_failed_setup_is_not_taken_for_done() {
+    let place = Place::new();
+    for (mold, answers) in [
+        ("python-service", &["web=flask"][..]),
+        ("python-library", &[]),
+        ("python-site", &[]),
+        ("docs-site", &["tool=sphinx"]),
+    ] {
+        cast(&place, mold, mold, answers);
+        let make = |target: &str| {
+            let mut make = Command::new("make");
+            // No package can be had.
+            make.args(["-s", target]).current_dir(place.path(mold)).env("PIP_NO_INDEX", "1");
+            place.finish(&mut make)
+        };
+        for target in ["setup", "setup", "test"] {
+            let failed = make(target);
+            assert_eq!(failed.code, 2, "{mold} {target}: {}{}", failed.out, failed.err);
+            assert!(!place.path(&format!("{mold}/.venv/ready")).exists(), "{mold} {target}");
+        }
+        make("clean").says(0, &[]);
+        assert!(!place.path(&format!("{mold}/.venv")).exists());
+    }
+}
+
+#[test]
+fn workflows_and_settings_are_careful() {
+    let place = Place::in_memory();
+    for (mold, answers) in [
+        ("python-service", &["web=fastapi", "database=sqlite", "extras=ci,container,compose,updates"][..]),
+        (
+            "python-service",
+            &["web=flask", "database=postgres", "manager=uv", "extras=ci,container,compose,updates"],
+        ),
+        ("python-service", &["extras=ci,container,updates"]),
+        ("python-library", &["extras=ci,release,updates"]),
+        ("python-site", &["database=postgres", "extras=ci,container,compose,updates"]),
+        ("docs-site", &["tool=mkdocs", "extras=ci,deploy,versions,container,updates"]),
+    ] {
+        let folder = format!("{mold}{}", answers.concat().len());
+        cast(&place, mold, &folder, answers);
+        let files = place.listing(&folder);
+        let workflows: Vec<_> = files.iter().filter(|file| file.starts_with(".github/workflows/")).collect();
+        assert!(workflows.iter().any(|file| file.ends_with(".yml")), "{files:?}");
+        for file in workflows.iter().filter(|file| file.ends_with(".yml")) {
+            let text = place.read(&format!("{folder}/{file}"));
+            let flow: serde_json::Value = serde_saphyr::from_str(&text).unwrap();
+            assert!(flow["permissions"].is_object() && flow["concurrency"].is_object(), "{text}");
+            assert!(flow["permissions"].as_object().unwrap().values().all(|what| what == "read"), "{text}");
+            assert!(
+                flow["on"]["push"]["branches"].is_array() || flow["on"]["push"]["tags"].is_array(),
+                "{text}"
+            );
+            for job in flow["jobs"].as_object().unwrap().values() {
+                assert!(job["timeout-minutes"].is_u64(), "{text}");
+                let mut uses =
+                    job["steps"].as_array().unwrap().iter().filter_map(|step| step["uses"].as_str());
+                assert!(uses.all(|action| action.contains("@v") || action.contains("@release/v")), "{text}");
+            }
+        }
+        // What the code reads from the environment is told, and so is what compose wants.
+        let readme = place.read(&format!("{folder}/README.md"));
+        let module = folder.replace('-', "_");
+        if let Some(settings) = files.iter().find(|file| **file == format!("src/{module}/settings.py")) {
+            let code = place.read(&format!("{folder}/{settings}"));
+            let quoted: Vec<_> = code
+                .split(['(', '.'])
+                .filter_map(|piece| piece.strip_prefix('"')?.split_once('"'))
+                .map(|(name, _)| name)
+                .filter(|name| !name.is_empty() && name.chars().all(|c| c.is_ascii_uppercase() || c == '_'))
+                .filter(|name| !matches!(*name, "DEBUG" | "INFO" | "NAME" | "BACKEND" | "OPTIONS"))
+                .collect();
+            for name in quoted {
+                assert!(readme.contains(&format!("`{name}`")), "{folder}: {name} is not told");
+            }
+        }
+        let keys = |file: &str| -> Vec<String> {
+            let text = place.read(&format!("{folder}/{file}"));
+            let lines = text.lines().filter_map(|line| line.split_once('='));
+            lines.map(|(key, _)| key.to_owned()).filter(|key| !key.starts_with('#')).collect()
+        };
+        if files.contains(&".env".to_owned()) {
+            let example = keys(".env.example");
+            assert!(keys(".env").iter().all(|key| example.contains(key)), "{folder}: {example:?}");
+            assert!(place.read(&format!("{folder}/.gitignore")).lines().any(|line| line == ".env"));
+        }
+        if files.contains(&"compose.yaml".to_owned()) {
+            let compose = place.read(&format!("{folder}/compose.yaml"));
+            for wanted in compose.match_indices("${").map(|(at, _)| &compose[at + 2..]) {
+                let (name, rest) = wanted.split_once(':').unwrap();
+                assert!(rest.starts_with('?') && keys(".env").contains(&name.to_owned()), "{folder}: {name}");
+            }
+        }
+    }
+}
+
+#[test]
+fn pages_are_ordered_checked_and_found() {
+    if !has("python3") {
+        left_out("the pages of docs-site are built", "python3");
+        return;
+    }
+    let place = Place::new();
+    cast(&place, "docs-site", "d", &["languages=en,de", "address=https://docs.example.com/ferries/"]);
+    let make = |target: &str| run_in(&place, "d", "make", &["-s", target]);
+    make("test").says(0, &[]);
+    let site = |file: &str| place.read(&format!("d/build/site/{file}"));
+    assert!(site("sitemap.xml").contains("<loc>https://docs.example.com/ferries/en/</loc>"));
+    assert!(site("404.html").contains("href=\"/ferries/de/\""));
+    let found: serde_json::Value = serde_json::from_str(&site("en/search.json")).unwrap();
+    let titles = |found: &serde_json::Value| -> Vec<String> {
+        found.as_array().unwrap().iter().map(|page| page["title"].as_str().unwrap().to_owned()).collect()
+    };
+    let first = titles(&found);
+    assert!(first.len() > 4, "{first:?}");
+    // Pages that change their places are read in the new order, forwards and backwards.
+    let guide = place.path("d/pages/en/guide");
+    std::fs::rename(guide.join("1-first-steps.html"), guide.join("3-first-steps.html")).unwrap();
+    for page in ["index.html", "guide/index.html", "guide/2-write-a-page.html"] {
+        let text = place.read(&format!("d/pages/en/{page}")).replace("1-first-steps", "3-first-steps");
+        place.write(&format!("d/pages/en/{page}"), text);
+    }
+    make("test").says(0, &[]);
+    let second = titles(&serde_json::from_str(&site("en/search.json")).unwrap());
+    assert_ne!(first, second);
+    let order = |titles: &[String], one: &str| titles.iter().position(|title| title == one).unwrap();
+    assert!(order(&first, "First steps") < order(&first, "Write a page"));
+    assert!(order(&second, "First steps") > order(&second, "Write a page"));
+    // Every mistake is told with its page, and is an error.
+    let page = "d/pages/de/index.html";
+    let whole = place.read(page);
+    for (added, told) in [
+        ("<p><a href=\"gone.html\">x</a></p>", "gone.html leads nowhere"),
+        ("<p><a href=\"#gone\">x</a></p>", "#gone leads nowhere"),
+        ("<p><a href=\"/ferries/fr/\">x</a></p>", "/ferries/fr/ leads nowhere"),
+        ("<p><img src=\"quay.png\" alt=\"\"></p>", "quay.png leads nowhere"),
+    ] {
+        place.write(page, format!("{whole}{added}\n"));
+        make("test").says(2, &["de/index.html", told]);
+    }
+    for good in [
+        "<h2>Ebbe & Flut</h2><p><a href=\"#ebbe-flut\">x</a></p>",
+        "<p><a href=\"https://example.com/\">x</a></p>",
+    ] {
+        place.write(page, format!("{whole}{good}\n"));
+        make("test").says(0, &[]);
+    }
+    place.write(page, "<p>No heading</p>\n");
+    make("build").says(2, &["index.html", "begins with a heading"]);
+}
