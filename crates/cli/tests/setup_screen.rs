@@ -21,7 +21,7 @@ fn somebody_new_casts_a_site_with_a_database() {
         if columns < 100 {
             terminal.types("\t");
         }
-        terminal.sees("With PostgreSQL").sees("41 as before").sees("conftest.py").sees("Skips what needs");
+        terminal.sees("With PostgreSQL").sees("41 as before").sees("conftest.py").sees("import os");
         if columns < 100 {
             terminal.types("\t").sees("Database");
         }
