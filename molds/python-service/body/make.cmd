@@ -58,8 +58,8 @@ exit /b %ERRORLEVEL%
 :migration
 %PY% -m {= module =} migrate || exit /b 1
 .venv\Scripts\alembic revision --autogenerate --message "%FOR%" || exit /b 1
-.venv\Scripts\ruff format --quiet src\{= module =}\migrations
 .venv\Scripts\ruff check --quiet --fix src\{= module =}\migrations
+.venv\Scripts\ruff format --quiet src\{= module =}\migrations
 exit /b %ERRORLEVEL%
 :account
 if "%NAME%"=="" set NAME=admin

@@ -44,8 +44,8 @@ exit /b %ERRORLEVEL%
 :migration
 call :ready || exit /b 1
 %PY% -m {= module =} makemigrations || exit /b 1
-.venv\Scripts\ruff format --quiet src
 .venv\Scripts\ruff check --quiet --fix src
+.venv\Scripts\ruff format --quiet src
 exit /b %ERRORLEVEL%
 :account
 call :ready || exit /b 1

@@ -71,10 +71,10 @@ def sessions_of(engine: Engine) -> sessionmaker[Session]:
 
 
 def migrations(url: str) -> Config:
-    """What Alembic needs to know; a per cent sign is special there."""
+    """What Alembic needs to know."""
     config = Config()
     config.set_main_option("script_location", "{= module =}:migrations")
-    config.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
+    config.attributes["url"] = url
     return config
 
 

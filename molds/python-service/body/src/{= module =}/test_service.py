@@ -81,19 +81,6 @@ class ProcessTest(unittest.TestCase):
         self.assertEqual(self.process.wait(10), 0)
 {= else =}
 
-# {= if database == "postgres" =}
-import logging
-import os
-import re
-import signal
-import socket
-import subprocess
-import sys
-from contextlib import suppress
-
-import pytest
-from alembic import command
-# {= else if stored =}
 import logging
 import os
 import re
@@ -105,19 +92,8 @@ from contextlib import suppress
 from pathlib import Path
 
 import pytest
+# {= if stored =}
 from alembic import command
-# {= else =}
-import logging
-import os
-import re
-import signal
-import socket
-import subprocess
-import sys
-from contextlib import suppress
-from pathlib import Path
-
-import pytest
 # {= end =}
 # {= if web == "fastapi" =}
 from fastapi import FastAPI
@@ -168,6 +144,15 @@ def test_a_failing_handler_tells_nothing(
 
 def test_the_migrations_make_the_tables_of_the_code(database_url: str) -> None:
     command.check(migrations(database_url))
+
+
+def test_alembic_finds_the_migrations(database_url: str) -> None:
+    subprocess.run(
+        [sys.executable, "-m", "alembic", "check"],
+        check=True,
+        cwd=Path(__file__).parents[2],
+        env={**os.environ, "DATABASE_URL": database_url},
+    )
 # {= end =}
 
 

@@ -1,6 +1,9 @@
 """How Alembic runs the steps: all that are missing, in one transaction."""
 
 from alembic import context
+# {= if web == "flask" =}
+from dotenv import load_dotenv
+# {= end =}
 from sqlalchemy import text
 
 from {= module =}.database import engine_of
@@ -14,10 +17,12 @@ LOCK = text("BEGIN IMMEDIATE")
 LOCK = text("SELECT pg_advisory_xact_lock(hashtext('{= name =} migrations'))")
 # {= end =}
 
+# The command `alembic` does not come from the service, and takes the service's database.
 # {= if web == "fastapi" =}
-engine = engine_of(context.config.get_main_option("sqlalchemy.url") or Settings().database_url)
+engine = engine_of(context.config.attributes.get("url") or Settings().database_url)
 # {= else =}
-url = context.config.get_main_option("sqlalchemy.url") or Settings.from_environment().database_url
+load_dotenv(".env")
+url = context.config.attributes.get("url") or Settings.from_environment().database_url
 engine = engine_of(url)
 # {= end =}
 with engine.begin() as connection:
