@@ -81,6 +81,7 @@ class ProcessTest(unittest.TestCase):
         self.assertEqual(self.process.wait(10), 0)
 {= else =}
 
+import json
 import logging
 import os
 import re
@@ -102,10 +103,11 @@ from fastapi.testclient import TestClient
 from flask import Flask
 from flask.testing import FlaskClient
 # {= end =}
-# {= if stored =}
 
+# {= if stored =}
 from .database import migrations
 # {= end =}
+from .log import JsonFormatter
 
 
 def test_it_says_how_it_is(client: {= client =}) -> None:
@@ -154,6 +156,9 @@ def test_alembic_finds_the_migrations(database_url: str) -> None:
         env={**os.environ, "DATABASE_URL": database_url},
     )
 # {= end =}
+
+
+{= place "python-log-test" =}
 
 
 @pytest.mark.skipif(os.name == "nt", reason="Windows ends a process without asking it")

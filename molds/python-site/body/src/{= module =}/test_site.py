@@ -1,5 +1,6 @@
 """The site as a whole: its health, headers, refusals and errors, and how it stops."""
 
+import json
 import logging
 import os
 import re
@@ -17,6 +18,7 @@ from django.db import OperationalError
 from django.test import Client
 from pytest_django import Settings
 
+from .log import JsonFormatter
 from .notices import pages
 
 
@@ -78,6 +80,9 @@ def test_a_deployment_is_sound(settings: Settings) -> None:
     # Whether its other names are only served by HTTPS, and browsers may keep that in a list.
     settings.SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
     call_command("check", deploy=True, fail_level="WARNING")
+
+
+{= place "python-log-test" =}
 
 
 @pytest.mark.skipif(os.name == "nt", reason="Windows ends a process without asking it")
