@@ -18,10 +18,6 @@ def main() -> int:
     words = sys.argv[1:]
     try:
         django.setup()
-    except ImproperlyConfigured as error:
-        print(error, file=sys.stderr)
-        return 2
-    try:
         if words == ["migrate"]:
             migrate()
         elif words:
@@ -29,6 +25,9 @@ def main() -> int:
         else:
             migrate()
             return serve()
+    except ImproperlyConfigured as error:
+        print(error, file=sys.stderr)
+        return 2
     except DatabaseError as error:
         print(str(error).splitlines()[0], file=sys.stderr)
         return 1

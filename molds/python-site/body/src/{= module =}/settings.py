@@ -13,29 +13,41 @@ from . import NAME, log
 from . import log
 # {= end =}
 
-HERE = Path(__file__).resolve().parent
-
 # Classes of Django can then be told their types: ModelForm[Notice].
 django_stubs_ext.monkeypatch()
 
 env = Env()
 env.read_env(Path(".env"))
 
+
+def port(name: str, default: int) -> int:
+    """A port from the environment."""
+    given: str = env.str(name, str(default))
+    if not (given.isascii() and given.isdecimal() and int(given) <= 65535):
+        raise ImproperlyConfigured(f"{name} is {given!r}, and a number from 0 to 65535 is wanted")
+    return int(given)
+
+
+def flag(name: str, default: bool) -> bool:
+    given: str = env.str(name, str(default)).lower()
+    if given not in ("true", "false"):
+        raise ImproperlyConfigured(f"{name} is {given!r}, and true or false is wanted")
+    return given == "true"
+
+
 HOST: str = env.str("HOST", "127.0.0.1")
-PORT: int = env.int("PORT", {= port =})
+PORT = port("PORT", {= port =})
 LOG_FORMAT: str = env.str("LOG_FORMAT", "{= log =}")
 LOG_LEVEL: str = env.str("LOG_LEVEL", "INFO")
-DEBUG: bool = env.bool("DEBUG", False)
+DEBUG = flag("DEBUG", False)
 SECRET_KEY: str = env.str("SECRET_KEY")
 # Whether people come by HTTPS; cookies then never go another way.
-HTTPS: bool = env.bool("HTTPS", True)
+HTTPS = flag("HTTPS", True)
 # The names under which people find the site, separated by commas.
 HOSTS: list[str] = env.list("HOSTS", default=[])
 # The address of the proxy in front of it; what the proxy says of clients and HTTPS is believed.
 TRUSTED_PROXY: str = env.str("TRUSTED_PROXY", "")
 
-if not 0 <= PORT <= 65535:
-    raise ImproperlyConfigured(f"PORT is {PORT}, and a number from 0 to 65535 is wanted")
 if LOG_FORMAT not in ("json", "text"):
     raise ImproperlyConfigured(f"LOG_FORMAT is {LOG_FORMAT!r}, and json or text is wanted")
 if LOG_LEVEL not in ("DEBUG", "INFO", "WARNING", "ERROR"):

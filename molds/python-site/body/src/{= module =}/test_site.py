@@ -114,3 +114,17 @@ def test_a_stop_cuts_half_sent_requests(tmp_path: Path) -> None:
             with suppress(ConnectionResetError):
                 assert half_sent.recv(1) == b""
         assert process.wait(20) == 0
+
+
+@pytest.mark.parametrize(
+    ("variable", "value"),
+    [("PORT", "abc"), ("PORT", "70000"), ("HTTPS", "perhaps"), ("LOG_FORMAT", "x")],
+)
+def test_wrong_settings_are_told(tmp_path: Path, variable: str, value: str) -> None:
+    wrong = {"DJANGO_SETTINGS_MODULE": "{= module =}.settings", variable: value}
+    command = [sys.executable, "-m", __package__ or "", "check"]
+    done = subprocess.run(
+        command, env={**os.environ, **wrong}, cwd=tmp_path, capture_output=True, text=True
+    )
+    assert done.returncode == 2
+    assert done.stderr.startswith(f"{variable} is '{value}'")
