@@ -48,19 +48,18 @@ def main() -> int:
         return 2
     # {= end =}
     log.set_up(settings.log_format, settings.log_level)
+    if code := reported(lambda: database.migrate(settings.database_url)):
+        return code
     match arguments.command:
         case "migrate":
-            return reported(lambda: database.migrate(settings.database_url))
+            return 0
         case "account":
             return reported(lambda: ask_for_account(settings.database_url, arguments.name))
         case _:
-            outdated = reported(lambda: database.migrate(settings.database_url))
             # {= if web == "flask" =}
-            if outdated:
-                return outdated
             return serving.serve(create_app(settings), settings.host, settings.port)
             # {= else =}
-            return outdated or serving.serve(settings)
+            return serving.serve(settings)
             # {= end =}
 
 
