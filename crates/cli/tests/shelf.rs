@@ -116,7 +116,7 @@ fn context_is_right(place: &Place, folder: &str, files: &[String]) {
         let words: Vec<_> = line.split_whitespace().skip(1).collect();
         for source in words[..words.len() - 1].iter().filter(|source| **source != ".") {
             // The lock is made by the first setup.
-            let is_lock = matches!(*source, "uv.lock" | "constraints.txt");
+            let is_lock = matches!(*source, "go.sum" | "uv.lock" | "constraints.txt");
             let is_there = |file: &String| file == source || file.starts_with(&format!("{source}/"));
             assert!(is_lock || files.iter().any(is_there), "{folder}: {line}");
             assert!(!ignored.is_match(source), "{folder}: {source} is ignored");
@@ -150,6 +150,7 @@ fn what_the_molds_promise_offline_is_true() {
         ("docs-site", "python3", vec![], vec![["page", "tide-tables"]]),
         ("docs-site", "python3", vec!["languages=de,en,fr,es", "extras="], vec![]),
         ("rust-service", "cargo", vec![LONG_NAME], vec![["route", "departureboardsofallpier"]]),
+        ("go-service", "go", vec![], vec![["route", "tides"], ["route", "departures"]]),
     ];
     for (at, (mold, tool, answers, parts)) in cases.iter().enumerate() {
         if !has(tool) {
@@ -170,7 +171,8 @@ fn what_the_molds_promise_offline_is_true() {
         let makefile = place.read(&format!("{folder}/Makefile"));
         for target in ["setup", "build", "test", "lint", "clean"] {
             // The tools of the linter are fetched.
-            let fetched = *tool == "python3" && matches!(target, "setup" | "lint");
+            let fetched = (*tool == "python3" && matches!(target, "setup" | "lint"))
+                || (*tool == "go" && target == "lint");
             if fetched || !makefile.contains(&format!("\n{target}:")) {
                 continue;
             }
@@ -226,6 +228,7 @@ fn every_part_goes_in_and_comes_out_again() {
         ("java-app", "build=maven", "dependency", "org.example:tides:1.0", "tides"),
         ("c-tool", "build=cmake,shape=both", "module", "tides", "int"),
         ("docs-site", "languages=de,en", "page", "tide-tables", "a/b"),
+        ("go-service", "web=gin,database=postgres", "route", "tides", "notes"),
     ];
     let files = |folder: &str| -> Vec<(String, String)> {
         let all = place.listing(folder).into_iter().filter(|path| !path.ends_with('/'));

@@ -390,7 +390,8 @@ pub fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran 
 
 /// Returns true if the program is installed.
 pub fn has(program: &str) -> bool {
-    Command::new(program).arg("--version").output().is_ok_and(|output| output.status.success())
+    let version = if program == "go" { "version" } else { "--version" };
+    Command::new(program).arg(version).output().is_ok_and(|output| output.status.success())
 }
 
 /// Notes that something was not tested for want of a tool; `.ci/run` prints these notes at the end.
