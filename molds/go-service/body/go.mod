@@ -13,6 +13,9 @@ require (
 	{= if database == "postgres" =}
 	github.com/jackc/pgx/v5 v5.13.0
 	{= end =}
+	{= if stored =}
+	github.com/joho/godotenv v1.5.1
+	{= end =}
 	{= if web == "echo" =}
 	github.com/labstack/echo/v5 v5.4.5
 	{= end =}

@@ -2,7 +2,6 @@
 rem The targets of the Makefile, for Windows.
 setlocal
 cd /d "%~dp0"
-if exist .env for /f "eol=# tokens=1,* delims==" %%k in (.env) do if not defined %%k set "%%k=%%l"
 set TARGETS=setup build run test lint live{= if needs =} update{= end =} clean
 for %%t in (%TARGETS%) do if "%1"=="%%t" goto %%t
 echo make %TARGETS%

@@ -3,7 +3,13 @@ package main
 
 import (
 	"context"
+	// {= if stored =}
+	"errors"
 	"fmt"
+	"io/fs"
+	// {= else =}
+	"fmt"
+	// {= end =}
 	"log/slog"
 	"net"
 	"net/http"
@@ -14,6 +20,8 @@ import (
 	"time"
 
 	// {= if stored =}
+	"github.com/joho/godotenv"
+
 	"{= module =}/internal/database"
 	// {= end =}
 	"{= module =}/internal/notes"
@@ -33,6 +41,12 @@ func main() {
 
 // run answers until ctx ends.
 func run(ctx context.Context) error {
+	// {= if stored =}
+	// What the environment says is stronger than the file.
+	if err := godotenv.Load(); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf(".env cannot be read: %w", err)
+	}
+	// {= end =}
 	chosen, err := settings.FromEnvironment(os.LookupEnv)
 	if err != nil {
 		return err
