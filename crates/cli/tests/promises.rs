@@ -1,4 +1,4 @@
-//! The Python molds as products: what they promise under stress, after fits, when something fails.
+//! What molds promise as products: under stress, after fits, when something fails.
 #![allow(clippy::unwrap_used)]
 
 mod common;
@@ -31,72 +31,170 @@ fn answer(port: u16, request: &[u8]) -> String {
     String::from_utf8_lossy(&bytes).into_owned()
 }
 
+/// A request, and the statuses with which the services in Python and in Go answer it.
+fn requests() -> Vec<(String, [u16; 2])> {
+    let json = "Host: x\r\nConnection: close\r\nContent-Type: application/json\r\n";
+    let chunks = format!("10000\r\n{}\r\n", "1".repeat(65536)).repeat(1280);
+    let smuggled = "GET /health HTTP/1.1\r\nHost: x\r\n\r\n";
+    let get = |path: &str| format!("GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
+    let post = |rest: String| format!("POST /notes HTTP/1.1\r\n{json}{rest}");
+    vec![
+        (get("/health"), [200, 200]),
+        (get("/health").replace("GET", "HEAD"), [200, 200]),
+        (get("/nothing"), [404, 404]),
+        (get("/notes").replace("GET", "DELETE"), [405, 405]),
+        (post("Content-Length: 21\r\n\r\n{\"text\": \"Buy paint\"}".into()), [201, 201]),
+        (
+            post("Content-Length: 12\r\n\r\n{\"text\":\"a\"}".into())
+                .replace("application/json", "text/plain"),
+            [415, 415],
+        ),
+        (post("Content-Length: 4\r\n\r\n[1,}".into()), [400, 400]),
+        (post("Content-Length: 2\r\n\r\n[]".into()), [422, 422]),
+        (
+            post(format!("Content-Length: 4\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n{smuggled}")),
+            [411, 400],
+        ),
+        (post(format!("Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}")), [400, 400]),
+        (post("Content-Length: +5\r\n\r\nabcde".into()), [400, 400]),
+        (post(format!("Transfer-Encoding: chunked\r\n\r\n{chunks}")), [411, 413]),
+        (post("Content-Length: 83886080\r\n\r\n".into()), [413, 0]),
+        (get(&format!("/{}", "a".repeat(70_000))), [414, 431]),
+    ]
+}
+
 #[cfg(unix)]
 #[test]
 fn a_service_stands_what_strangers_send() {
     let place = Place::new();
-    cast(&place, "python-service", "s", &[]);
-    let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
-    let mut make = Command::new("make");
-    make.args(["-s", "run"]).current_dir(place.path("s")).env("PORT", port.to_string());
-    let mut service = make.stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
-    let started = Instant::now();
-    while TcpStream::connect(("127.0.0.1", port)).is_err() {
-        assert!(started.elapsed() < Duration::from_secs(60), "it does not start");
-        std::thread::sleep(Duration::from_millis(50));
+    for (at, (mold, tool)) in [("python-service", "python3"), ("go-service", "go")].into_iter().enumerate() {
+        if !has(tool) {
+            left_out(&format!("{mold} under stress"), tool);
+            continue;
+        }
+        cast(&place, mold, mold, &[]);
+        run_in(&place, mold, "make", &["-s", "build"]).says(0, &[]);
+        let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+        let mut make = Command::new("make");
+        make.args(["-s", "run"]).current_dir(place.path(mold)).env("PORT", port.to_string());
+        let mut service = make.stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
+        let started = Instant::now();
+        while TcpStream::connect(("127.0.0.1", port)).is_err() {
+            assert!(started.elapsed() < Duration::from_secs(90), "{mold} does not start");
+            std::thread::sleep(Duration::from_millis(50));
+        }
+        for (request, statuses) in requests() {
+            // Some wait for the body, and answer once it is late.
+            let Some(status) = Some(statuses[at]).filter(|status| *status > 0) else { continue };
+            let got = answer(port, request.as_bytes());
+            let head = &request[..request.len().min(200)];
+            // The answer to a body that is still sent may be lost with its connection.
+            let is_lost = got.is_empty() && request.len() > 65536;
+            assert!(got.contains(&format!(" {status} ")) || is_lost, "{mold} {head:?}: {got}");
+            assert!(got.matches("HTTP/1.").count() <= 1, "{mold} {head:?} is two requests: {got}");
+            assert!(status != 405 || got.contains("Allow: GET, HEAD, POST"), "{got}");
+            assert!(!request.starts_with("HEAD") || got.ends_with("\r\n\r\n"), "{got}");
+        }
+        // Asked to stop, it cuts what is half sent, and leaves no process behind.
+        let mut half = TcpStream::connect(("127.0.0.1", port)).unwrap();
+        half.write_all(b"POST /notes HTTP/1.1\r\nHost: x\r\nContent-Length: 10\r\n\r\n").unwrap();
+        half.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+        answer(port, b"GET /health HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
+        let stopped = Command::new("kill").arg(service.id().to_string()).status().unwrap();
+        assert!(stopped.success());
+        let mut bytes = Vec::new();
+        let _ = half.read_to_end(&mut bytes);
+        let rest = String::from_utf8_lossy(&bytes);
+        assert!(!rest.contains(" 201 "), "the half-sent request is taken: {rest}");
+        service.wait().unwrap();
+        let ended = Instant::now();
+        while TcpStream::connect(("127.0.0.1", port)).is_ok() {
+            assert!(ended.elapsed() < Duration::from_secs(20), "{mold}: a process is left behind");
+            std::thread::sleep(Duration::from_millis(50));
+        }
     }
-    let json = "Host: x\r\nContent-Type: application/json\r\n";
-    let chunks = format!("10000\r\n{}\r\n", "a".repeat(65536)).repeat(1280);
-    let smuggled = "GET /health HTTP/1.1\r\nHost: x\r\n\r\n";
-    let cases: &[(String, &str)] = &[
-        ("GET /health HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 200 "),
-        ("HEAD /health HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 200 "),
-        ("GET /nothing HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 404 "),
-        ("DELETE /notes HTTP/1.1\r\nHost: x\r\n\r\n".into(), " 405 "),
-        (
-            format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 21\r\n\r\n{{\"text\": \"Buy paint\"}}"),
-            " 201 ",
-        ),
-        ("POST /notes HTTP/1.1\r\nHost: x\r\nContent-Length: 12\r\n\r\n{\"text\":\"a\"}".into(), " 415 "),
-        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 4\r\n\r\n[1,}}"), " 400 "),
-        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 2\r\n\r\n[]"), " 422 "),
-        (
-            format!(
-                "POST /notes HTTP/1.1\r\n{json}Content-Length: 4\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n{smuggled}"
-            ),
-            " 411 ",
-        ),
-        (
-            format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}"),
-            " 400 ",
-        ),
-        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: +5\r\n\r\nabcde"), " 400 "),
-        (format!("POST /notes HTTP/1.1\r\n{json}Transfer-Encoding: chunked\r\n\r\n{chunks}"), " 411 "),
-        (format!("POST /notes HTTP/1.1\r\n{json}Content-Length: 83886080\r\n\r\n"), " 413 "),
-        (format!("GET /{} HTTP/1.1\r\nHost: x\r\n\r\n", "a".repeat(70_000)), " 414 "),
-    ];
-    for (request, status) in cases {
-        let got = answer(port, request.as_bytes());
-        let head = &request[..request.len().min(200)];
-        // The answer to a body that is still sent may be lost with its connection.
-        assert!(got.contains(status) || (got.is_empty() && request.len() > 65536), "{head:?}: {got}");
-        assert!(got.matches("HTTP/1.").count() <= 1, "{head:?} is two requests: {got}");
-        assert!(status != &" 405 " || got.contains("Allow: GET, HEAD, POST"), "{got}");
-        assert!(!request.starts_with("HEAD") || got.ends_with("\r\n\r\n"), "{got}");
+}
+
+#[test]
+fn packages_of_go_take_many_names() {
+    let place = Place::in_memory();
+    let names = NAMES.iter().filter(|name| !name.contains('_')).copied();
+    let names: Vec<&str> = names.chain(["json", "list", "x", "y"]).collect();
+    for web in ["std", "chi", "gin", "echo"] {
+        cast(&place, "go-service", web, &[&format!("web={web}"), "database=sqlite"]);
+        let fit =
+            |more: &[&str]| place.run(&[&["fit", "--dir", web, "--unattended", "--quiet"], more].concat());
+        for name in &names {
+            fit(&["route", name]).says(0, &[]);
+        }
+        for refused in ["notes", "func", "Tides", "a-b", "a_b", "", "../up", "http", "9"] {
+            fit(&["route", refused]).says(2, &[]);
+        }
+        for file in place.listing(web).iter().filter(|path| path.ends_with(".go")) {
+            let text = place.read(&format!("{web}/{file}"));
+            assert_eq!(mistake(Language::Go, &text), None, "{web}/{file}:\n{text}");
+        }
+        // Imports stand in the order of gofmt.
+        let service = place.read(&format!("{web}/internal/service/service.go"));
+        let imports: Vec<&str> = service.lines().filter(|line| line.contains("/internal/")).collect();
+        assert!(imports.is_sorted() && imports.len() == names.len() + 3, "{imports:#?}");
     }
-    // Asked to stop, it cuts what is half sent, and leaves no process behind.
-    let mut half = TcpStream::connect(("127.0.0.1", port)).unwrap();
-    half.write_all(b"POST /notes HTTP/1.1\r\nContent-Length: 10\r\n\r\n").unwrap();
-    half.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
-    answer(port, b"GET /health HTTP/1.1\r\nHost: x\r\n\r\n");
-    let stopped = Command::new("kill").arg(service.id().to_string()).status().unwrap();
-    assert!(stopped.success());
-    assert!(!matches!(half.read(&mut [0; 16]), Ok(1..)), "the half-sent request is answered");
-    service.wait().unwrap();
-    let ended = Instant::now();
-    while TcpStream::connect(("127.0.0.1", port)).is_ok() {
-        assert!(ended.elapsed() < Duration::from_secs(20), "a process is left behind");
-        std::thread::sleep(Duration::from_millis(50));
+}
+
+#[test]
+fn a_mold_stands_alone_once_it_is_packed() {
+    let place = Place::in_memory();
+    let top = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    std::fs::create_dir(place.path("shelf")).unwrap();
+    for mold in ["python-service", "python-site", "docs-site", "go-service"] {
+        let source = top.join("molds").join(mold);
+        place.run(&["pack", source.to_str().unwrap(), "--to", "shelf"]).says(0, &[]);
+    }
+    place.run(&["shelf", "add", "ours", "shelf"]).says(0, &[]);
+    for (mold, answer) in [
+        ("python-service", "web=flask"),
+        ("python-site", "extras=ci,container"),
+        ("docs-site", "languages=en,fr"),
+        ("go-service", "licence=MIT"),
+    ] {
+        cast(&place, &format!("built-in/{mold}"), &format!("{mold}/tides"), &[answer]);
+        cast(&place, &format!("ours/{mold}"), &format!("packed-{mold}/tides"), &[answer]);
+        let texts = |folder: &str| -> Vec<(String, String)> {
+            let files = place.listing(folder).into_iter();
+            let files = files.filter(|path| !path.ends_with('/') && !path.starts_with(".tinmold"));
+            // What is minted differs.
+            let files = files.filter(|path| path != ".env");
+            files.map(|path| (place.read(&format!("{folder}/{path}")), path)).collect()
+        };
+        assert_eq!(texts(&format!("{mold}/tides")), texts(&format!("packed-{mold}/tides")), "{mold}");
+    }
+}
+
+#[test]
+fn a_minted_key_is_known_to_the_project_alone() {
+    let place = Place::in_memory();
+    let key = |folder: &str| -> String {
+        let mut command = place.command();
+        command.args(["cast", "python-site", folder, "--unattended", "--skip-preflight"]);
+        command.args(["--log", "log", "--set", "database=postgres"]).env("TINMOLD_LOG", "trace");
+        let ran = place.finish(&mut command).says(0, &[]);
+        let settings = place.read(&format!("{folder}/.env"));
+        let line = settings.lines().find_map(|line| line.strip_prefix("SECRET_KEY="));
+        let key = line.unwrap().to_owned();
+        assert!(key.len() == 50 && key.chars().all(|c| c.is_ascii_alphanumeric()), "{key}");
+        assert!(!format!("{}{}{}", ran.out, ran.err, place.read("log")).contains(&key));
+        for file in place.listing(folder).iter().filter(|path| !path.ends_with('/') && *path != ".env") {
+            assert!(!place.read(&format!("{folder}/{file}")).contains(&key), "{file}");
+        }
+        key
+    };
+    assert_ne!(key("one"), key("two"));
+    // What is refused is told before what would have been made of it.
+    let languages = ["cast", "docs-site", "d", "--unattended", "--set", "languages="];
+    place.run(&languages).says(2, &["languages"]);
+    let readme = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md")).unwrap();
+    for name in tinmold_mold::package::built_in_names() {
+        assert!(readme.contains(&format!("| `{name}` |")), "the README does not list {name}");
     }
 }
 
