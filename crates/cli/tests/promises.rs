@@ -421,3 +421,44 @@ fn pages_are_ordered_checked_and_found() {
     place.write(page, "<p>No heading</p>\n");
     make("build").says(2, &["index.html", "begins with a heading"]);
 }
+
+#[test]
+fn versions_stand_beside_the_newest_pages() {
+    if !has("python3") || !has("git") {
+        left_out("versions of docs-site are built", "python3 or git");
+        return;
+    }
+    let place = Place::new();
+    cast(&place, "docs-site", "d", &["extras=versions"]);
+    let git = |args: &[&str]| {
+        let mut git = Command::new("git");
+        git.args(["-c", "user.name=Osier", "-c", "user.email=osier@saltmarsh.example"]).args(args);
+        git.current_dir(place.path("d")).env("GIT_CONFIG_GLOBAL", "/dev/null");
+        place.finish(&mut git).says(0, &[]).out
+    };
+    git(&["init", "--quiet"]);
+    let page = "d/pages/en/index.html";
+    let first = place.read(page);
+    // Versions are numbers, the newest first; other tags are none.
+    for (tag, heading) in [("v1.9", "Nine"), ("v1.10", "Ten"), ("v2-draft", "Draft"), ("quay", "Quay")] {
+        place.write(page, format!("{first}<h2>{heading}</h2>\n"));
+        git(&["add", "--all"]);
+        git(&["commit", "--quiet", "--message", tag]);
+        git(&["tag", tag]);
+    }
+    place.write(page, format!("{first}<h2>Newest</h2>\n"));
+    run_in(&place, "d", "make", &["-s", "versions"]).says(0, &["2 versions"]);
+    let site = |file: &str| place.read(&format!("d/build/site/{file}"));
+    for (folder, heading) in [("v1.9/", "Nine"), ("v1.10/", "Ten"), ("", "Newest")] {
+        let built = site(&format!("{folder}en/index.html"));
+        let others = ["Nine", "Ten", "Draft", "Quay", "Newest"].into_iter().filter(|one| *one != heading);
+        assert!(built.contains(&format!(">{heading}</h2>")), "{folder}");
+        for other in others {
+            assert!(!built.contains(&format!(">{other}</h2>")), "{folder} has {other}");
+        }
+    }
+    let list = site("versions.html");
+    assert!(list.find("v1.10").unwrap() < list.find("v1.9").unwrap() && !list.contains("draft"), "{list}");
+    assert_eq!(git(&["worktree", "list"]).lines().count(), 1);
+    assert!(!place.path("d/build/site/v2-draft").exists());
+}
