@@ -41,12 +41,6 @@ exit /b %ERRORLEVEL%
 call make.cmd build || exit /b 1
 {= if packaged =}%PY%{= else =}%PYTHON%{= end =} tools\publish.py check
 exit /b %ERRORLEVEL%
-:lint
-call :ready || exit /b 1
-.venv\Scripts\ruff format --check || exit /b 1
-.venv\Scripts\ruff check || exit /b 1
-.venv\Scripts\mypy
-exit /b %ERRORLEVEL%
 :live
 :: {= if sphinx =}
 call :ready || exit /b 1

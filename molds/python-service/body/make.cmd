@@ -41,12 +41,6 @@ if not exist .venv\Scripts\python.exe call make.cmd setup || exit /b 1
 %PYTHON% -m unittest discover --start-directory src --top-level-directory src
 :: {= end =}
 exit /b %ERRORLEVEL%
-:lint
-if not exist .venv\Scripts\ruff.exe call make.cmd setup || exit /b 1
-.venv\Scripts\ruff format --check || exit /b 1
-.venv\Scripts\ruff check || exit /b 1
-.venv\Scripts\mypy
-exit /b %ERRORLEVEL%
 :live
 if not exist .venv\Scripts\watchfiles.exe call make.cmd setup || exit /b 1
 .venv\Scripts\watchfiles --filter python "%PY% -m {= module =}" src

@@ -26,12 +26,6 @@ exit /b %ERRORLEVEL%
 call :ready || exit /b 1
 %PY% -m pytest
 exit /b %ERRORLEVEL%
-:lint
-call :ready || exit /b 1
-.venv\Scripts\ruff format --check || exit /b 1
-.venv\Scripts\ruff check || exit /b 1
-.venv\Scripts\mypy
-exit /b %ERRORLEVEL%
 :live
 call :ready || exit /b 1
 set DEBUG=true

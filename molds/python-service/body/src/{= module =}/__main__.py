@@ -1,30 +1,46 @@
 """The command line: `python -m {= module =}` starts the service."""
-{= if stored =}
 
+# {= if stored =}
 import argparse
 import getpass
 import sys
 from collections.abc import Callable
 
-# {= if web == "fastapi" =}
-from pydantic import ValidationError
-from sqlalchemy.exc import SQLAlchemyError
+# {= else =}
+import sys
 
+# {= end =}
+# {= match web =}
+# {= case "fastapi" =}
+from pydantic import ValidationError
+# {= case "flask" =}
+from dotenv import load_dotenv
+# {= case "stdlib" =}
+# {= end =}
+# {= if stored =}
+from sqlalchemy.exc import SQLAlchemyError
+# {= end =}
+# {= if needs =}
+
+# {= end =}
+# {= if stored =}
 from . import NAME, database, log, serving
 from .accounts.storage import AccountError, make_account
+# {= else =}
+from . import log, serving
+# {= end =}
+# {= if web == "flask" =}
+from .service import create_app
+# {= end =}
+# {= if web == "fastapi" =}
 from .settings import Settings
 # {= else =}
-from dotenv import load_dotenv
-from sqlalchemy.exc import SQLAlchemyError
-
-from . import NAME, database, log, serving
-from .accounts.storage import AccountError, make_account
-from .service import create_app
 from .settings import Settings, SettingsError
 # {= end =}
 
 
 def main() -> int:
+    # {= if stored =}
     parser = argparse.ArgumentParser(prog=NAME)
     commands = parser.add_subparsers(dest="command")
     commands.add_parser("run", help="start the service; the default")
@@ -32,6 +48,7 @@ def main() -> int:
     account = commands.add_parser("account", help="make an account that may write")
     account.add_argument("name", help="the name that it signs in with")
     arguments = parser.parse_args()
+    # {= end =}
     # {= if web == "fastapi" =}
     try:
         settings = Settings()
@@ -40,7 +57,9 @@ def main() -> int:
             print(f"{'.'.join(map(str, one['loc'])).upper()}: {one['msg']}", file=sys.stderr)
         return 2
     # {= else =}
+    # {= if web == "flask" =}
     load_dotenv(".env")
+    # {= end =}
     try:
         settings = Settings.from_environment()
     except SettingsError as error:
@@ -48,19 +67,20 @@ def main() -> int:
         return 2
     # {= end =}
     log.set_up(settings.log_format, settings.log_level)
+    # {= if stored =}
     if code := reported(lambda: database.migrate(settings.database_url)):
         return code
-    match arguments.command:
-        case "migrate":
-            return 0
-        case "account":
-            return reported(lambda: ask_for_account(settings.database_url, arguments.name))
-        case _:
-            # {= if web == "flask" =}
-            return serving.serve(create_app(settings), settings.host, settings.port)
-            # {= else =}
-            return serving.serve(settings)
-            # {= end =}
+    if arguments.command == "migrate":
+        return 0
+    if arguments.command == "account":
+        return reported(lambda: ask_for_account(settings.database_url, arguments.name))
+    # {= end =}
+    # {= if web == "flask" =}
+    return serving.serve(create_app(settings), settings.host, settings.port)
+    # {= else =}
+    return serving.serve(settings)
+    # {= end =}
+# {= if stored =}
 
 
 def reported(work: Callable[[], None]) -> int:
@@ -82,59 +102,7 @@ def ask_for_account(database_url: str, name: str) -> None:
         make_account(session, name, password)
     engine.dispose()
     print(f"{name} may write now.")
-{= else =}
-
-import sys
-
-# {= match web =}
-# {= case "fastapi" =}
-from pydantic import ValidationError
-
-from . import log, serving
-from .settings import Settings
-
-
-def main() -> int:
-    try:
-        settings = Settings()
-    except ValidationError as error:
-        for one in error.errors():
-            print(f"{'.'.join(map(str, one['loc'])).upper()}: {one['msg']}", file=sys.stderr)
-        return 2
-# {= case "flask" =}
-from dotenv import load_dotenv
-
-from . import log, serving
-from .service import create_app
-from .settings import Settings, SettingsError
-
-
-def main() -> int:
-    load_dotenv(".env")
-    try:
-        settings = Settings.from_environment()
-    except SettingsError as error:
-        print(error, file=sys.stderr)
-        return 2
-# {= case "stdlib" =}
-from . import log, serving
-from .settings import Settings, SettingsError
-
-
-def main() -> int:
-    try:
-        settings = Settings.from_environment()
-    except SettingsError as error:
-        print(error, file=sys.stderr)
-        return 2
 # {= end =}
-    log.set_up(settings.log_format, settings.log_level)
-    # {= if web == "flask" =}
-    return serving.serve(create_app(settings), settings.host, settings.port)
-    # {= else =}
-    return serving.serve(settings)
-    # {= end =}
-{= end =}
 
 
 if __name__ == "__main__":

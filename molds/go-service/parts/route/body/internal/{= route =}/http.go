@@ -13,10 +13,6 @@ import (
 func Routes(mux *http.ServeMux) {
 	mux.HandleFunc("GET /{= route =}", list)
 }
-
-func list(w http.ResponseWriter, r *http.Request) {
-	answer.JSON(w, r, http.StatusOK, []string{})
-}
 {= case "chi" =}
 
 import (
@@ -30,10 +26,6 @@ import (
 // Routes adds the route.
 func Routes(router chi.Router) {
 	router.Get("/{= route =}", list)
-}
-
-func list(w http.ResponseWriter, r *http.Request) {
-	answer.JSON(w, r, http.StatusOK, []string{})
 }
 {= case "gin" =}
 
@@ -66,5 +58,11 @@ func Routes(router *echo.Echo) {
 
 func list(c *echo.Context) error {
 	return c.JSON(http.StatusOK, []string{})
+}
+{= end =}
+{= if plain =}
+
+func list(w http.ResponseWriter, r *http.Request) {
+	answer.JSON(w, r, http.StatusOK, []string{})
 }
 {= end =}
