@@ -32,10 +32,10 @@ from typing import Any
 
 from flask import Blueprint
 
-blueprint = Blueprint("{= route =}", __name__, url_prefix="/{= path =}")
+blueprint = Blueprint("{= route =}", __name__)
 
 
-@blueprint.get("")
+@blueprint.get("/{= path =}")
 def all_{= route =}() -> list[dict[str, Any]]:
     """All of them: the start of what it is to answer."""
     return []
