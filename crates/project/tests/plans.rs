@@ -313,11 +313,16 @@ min = 1
   value = "gull"
   [[question.option]]
   value = "heron"
+[[question]]
+key = "start"
+ask = "Start"
+kind = "text"
+default = "{= piers.first =}"
 [derive]
 first = { is = "piers.first" }
 "#;
-    let mold = mold(manifest, &[("body/a", "{= first =}")]);
-    assert_eq!(texts(&plan(&mold, &[("piers", "heron,gull")]).unwrap()), ["a: gull"]);
+    let mold = mold(manifest, &[("body/a", "{= first =} {= start =}")]);
+    assert_eq!(texts(&plan(&mold, &[("piers", "heron,gull")]).unwrap()), ["a: gull gull"]);
     let refused = session(&mold, &[("piers", "")], Offers::default());
     let problems = refused.problems();
     assert!(problems.len() == 1 && problems[0].key == "piers", "{problems:?}");

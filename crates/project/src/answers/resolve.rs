@@ -64,13 +64,18 @@ pub(super) fn resolve_answers(
         options: Vec::new(),
     };
     let mut questions = vec![nothing; mold.questions.len()];
+    // What follows from an answer need not hold for one that is refused: the refusal is what to say.
+    let mut is_refused = false;
     for step in &mold.steps {
         match step {
             ResolveStep::Question(at) => {
                 let question = &mold.questions[*at];
                 let given = given.get(*at).and_then(Option::as_ref);
                 let preset = preset(mold, *at, offers);
-                let mut resolved = resolve_one(mold, question, given, preset, offers, &values)?;
+                let mut resolved = match resolve_one(mold, question, given, preset, offers, &values) {
+                    Err(_) if is_refused => continue,
+                    resolved => resolved?,
+                };
                 let entered = match (question.kind, minted) {
                     _ if !resolved.is_visible() => resolved.value.clone(),
                     (Kind::Minted { .. }, Some(minted)) => {
@@ -83,6 +88,7 @@ pub(super) fn resolve_answers(
                     }
                     _ => resolved.value.clone(),
                 };
+                is_refused |= resolved.refusal.is_some();
                 enter(mold, &mut values, question, &entered);
                 questions[*at] = resolved;
             }
@@ -94,10 +100,8 @@ pub(super) fn resolve_answers(
                     derived.snippet.render(&mold.scope, &values).map(Value::Text)
                 };
                 let value = match value {
-                    Ok(value) => value,
-                    // It need not hold for an answer that is refused anyway: that is what to say.
-                    Err(_) if questions.iter().any(|one: &ResolvedAnswer| one.refusal.is_some()) => continue,
-                    Err(finding) => return Err(finding),
+                    Err(_) if is_refused => continue,
+                    value => value?,
                 };
                 // Compiled against this scope, so the value is of the name's type.
                 assign(&mut values, &mold.scope, derived.id, value);
