@@ -2,21 +2,12 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, has, left_out, run_in};
+use common::{Place, cast, has, left_out, run_in};
 use std::io::{ErrorKind, Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 use tinmold_grammar::{Language, mistake};
-
-fn cast(place: &Place, mold: &str, folder: &str, answers: &[&str]) {
-    let mut command = place.command();
-    command.args(["cast", mold, folder, "--unattended", "--skip-preflight", "--quiet"]);
-    for answer in answers {
-        command.args(["--set", answer]);
-    }
-    place.finish(&mut command).says(0, &[]);
-}
 
 /// Sends bytes, and returns all that comes back until the other side closes.
 fn answer(port: u16, request: &[u8]) -> String {

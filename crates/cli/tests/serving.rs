@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, has, left_out, run_in};
+use common::{Place, cast, has, left_out, run_in};
 
 #[test]
 fn the_service_answers_where_it_says() {
@@ -87,12 +87,8 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
             left_out(&format!("{mold} is served"), tool);
             continue;
         }
-        let mut command = place.command();
-        command.args(["cast", mold, mold, "--unattended", "--quiet", "--skip-preflight"]);
-        for answer in answers.split(',').filter(|answer| !answer.is_empty()) {
-            command.args(["--set", answer]);
-        }
-        place.finish(&mut command).says(0, &[]);
+        let answers: Vec<_> = answers.split(',').filter(|answer| !answer.is_empty()).collect();
+        cast(&place, mold, mold, &answers);
         let again = if mold == "docs-site" { "live" } else { "watch" };
         for (target, path) in ["run", again].into_iter().zip(paths) {
             let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();

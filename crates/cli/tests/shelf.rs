@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, has, left_out};
+use common::{Place, cast, has, left_out};
 use std::process::Command;
 use tinmold_author::combinations;
 use tinmold_mold::model::Mold;
@@ -206,7 +206,7 @@ fn every_part_goes_in_and_comes_out_again() {
     let cases = [
         ("python-service", "", "route", "tides", "class"),
         ("python-service", "web=flask", "route", "tides", "None"),
-        ("python-service", "web=fastapi,database=sqlite", "route", "tides", "notes"),
+        ("python-service", "web=fastapi database=sqlite", "route", "tides", "notes"),
         ("python-service", "web=flask", "dependency", "httpx[http2]>=0.28", "a b"),
         ("python-library", "", "module", "tides", "lambda"),
         ("python-library", "", "dependency", "attrs", "x!"),
@@ -219,16 +219,16 @@ fn every_part_goes_in_and_comes_out_again() {
         ("rust-service", "web=axum", "route", "tide-tables", "fn"),
         ("rust-service", "web=actix", "route", "tide-tables", "lib"),
         ("rust-service", "web=axum", "dependency", "anyhow@1", "@1"),
-        ("node-service", "language=ts,web=express", "route", "tide-tables", "Tides"),
+        ("node-service", "language=ts web=express", "route", "tide-tables", "Tides"),
         ("node-service", "web=fastify", "dependency", "@types/node@22", "@types"),
         ("web-app", "view=react", "page", "tide-tables", "about"),
-        ("web-app", "view=vue,language=ts", "page", "tide-tables", "../x"),
+        ("web-app", "view=vue language=ts", "page", "tide-tables", "../x"),
         ("web-app", "view=vue", "dependency", "zod@4", "Zod"),
-        ("java-app", "shape=service,build=maven", "route", "tides", "count"),
+        ("java-app", "shape=service build=maven", "route", "tides", "count"),
         ("java-app", "build=maven", "dependency", "org.example:tides:1.0", "tides"),
-        ("c-tool", "build=cmake,shape=both", "module", "tides", "int"),
+        ("c-tool", "build=cmake shape=both", "module", "tides", "int"),
         ("docs-site", "languages=de,en", "page", "tide-tables", "a/b"),
-        ("go-service", "web=gin,database=postgres", "route", "tides", "notes"),
+        ("go-service", "web=gin database=postgres", "route", "tides", "notes"),
     ];
     let files = |folder: &str| -> Vec<(String, String)> {
         let all = place.listing(folder).into_iter().filter(|path| !path.ends_with('/'));
@@ -236,14 +236,8 @@ fn every_part_goes_in_and_comes_out_again() {
     };
     for (at, (mold, answers, part, name, refused)) in cases.iter().enumerate() {
         let folder = format!("p{at}");
-        let mut command = place.command();
-        command.args(["cast", mold, &folder, "--unattended", "--skip-preflight", "--quiet"]);
-        for answer in answers.split(',').filter(|answer| !answer.is_empty()) {
-            let answer =
-                if answer == "en" { continue } else { answer.replace("languages=de", "languages=de,en") };
-            command.args(["--set", &answer]);
-        }
-        place.finish(&mut command).says(0, &[]);
+        let answers: Vec<_> = answers.split(' ').filter(|answer| !answer.is_empty()).collect();
+        cast(&place, mold, &folder, &answers);
         let before = files(&folder);
         let fit =
             |more: &[&str]| place.run(&[&["fit", "--dir", folder.as_str(), "--unattended"], more].concat());

@@ -383,6 +383,17 @@ impl Write for Shared {
     }
 }
 
+/// Casts a mold with these answers and the defaults, whatever the machine lacks.
+#[track_caller]
+pub fn cast(place: &Place, mold: &str, folder: &str, answers: &[&str]) {
+    let mut command = place.command();
+    command.args(["cast", mold, folder, "--unattended", "--skip-preflight", "--quiet"]);
+    for answer in answers {
+        command.args(["--set", answer]);
+    }
+    place.finish(&mut command).says(0, &[]);
+}
+
 /// Runs a program in a directory of the place.
 pub fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran {
     place.finish(Command::new(program).args(args).current_dir(place.path(folder)))
