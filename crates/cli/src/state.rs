@@ -8,11 +8,11 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
-use tinmold_mold::{Mold, Origin, Package};
+use tinmold_mold::{Mold, Origin, Package, Question};
 use tinmold_notation::Value;
 use tinmold_platform::digest::digest_of;
 use tinmold_platform::root_dir::RootDir;
-use tinmold_project::answers::{Answers, SheetFormat, read_sheet, sheet_of};
+use tinmold_project::answers::{Answers, ResolvedAnswer, SheetFormat, display_value, read_sheet, sheet_of};
 use tinmold_project::write::Journals;
 use tinmold_shelf::{KeepError, KeptMolds};
 
@@ -47,8 +47,12 @@ pub fn last_answers(mold: &Mold) -> Vec<(String, Value)> {
 /// Stores the user's answers, to offer them next time; not defaults, and not those that name the
 /// project.
 pub fn store_answers(mold: &Mold, answers: &Answers) {
-    let sheet =
-        sheet_of(mold, answers, |question, settled| settled.source.is_given() && !question.from_folder);
+    let names_only = |question: &Question, settled: &ResolvedAnswer| {
+        question.from_folder && question.reading(&display_value(mold, &settled.value)).is_none()
+    };
+    let sheet = sheet_of(mold, answers, |question, settled| {
+        settled.source.is_given() && !names_only(question, settled)
+    });
     let Some(path) = last_path(mold) else { return };
     let Some(folder) = path.parent() else { return };
     forgive(&path, fs::create_dir_all(folder).and_then(|()| fs::write(&path, sheet)));

@@ -17,6 +17,23 @@ pub(super) struct Whole {
     pub(super) unrendered: Vec<(Arc<str>, Vec<usize>)>,
 }
 
+/// A place, as every file renders it that has it: a fragment is placed by several, under conditions of theirs.
+#[derive(Default)]
+struct Seen {
+    is_reached: bool,
+    /// The place, and the body file by its index.
+    renderings: Vec<(Place, usize)>,
+}
+
+impl Seen {
+    fn add(&mut self, place: &Place, is_reached: bool, body: usize) {
+        self.is_reached |= is_reached;
+        if !self.renderings.iter().any(|(other, of)| *of == body && other == place) {
+            self.renderings.push((place.clone(), body));
+        }
+    }
+}
+
 /// The most combinations of choices that are tried to reach one place.
 const MOST_TRIED: usize = 1_024;
 
@@ -27,14 +44,14 @@ pub(super) fn of(known: &Known<'_>, trials: &[Trial<'_>]) -> Whole {
     if trials.iter().all(|trial| trial.cast.is_none()) || known.is_exhausted() {
         return whole;
     }
-    let (mut written, mut reached) = (vec![false; mold.body.len()], HashMap::<Place, (bool, usize)>::new());
+    let (mut written, mut reached) = (vec![false; mold.body.len()], HashMap::<(Arc<str>, Span), Seen>::new());
     for cast in trials.iter().filter_map(|trial| trial.cast.as_ref()) {
         for (entry, rendered) in cast.plan.entries.iter().zip(&cast.rendered) {
             written[entry.body] = true;
             for (place, is_reached) in &rendered.places {
-                match reached.get_mut(place) {
-                    Some((known, _)) => *known |= is_reached,
-                    None => drop(reached.insert(place.clone(), (*is_reached, entry.body))),
+                if matches!(place.kind, PlaceKind::Branch { .. }) {
+                    let key = (Arc::clone(&place.file), place.span);
+                    reached.entry(key).or_default().add(place, *is_reached, entry.body);
                 }
             }
         }
@@ -43,16 +60,16 @@ pub(super) fn of(known: &Known<'_>, trials: &[Trial<'_>]) -> Whole {
     let never =
         parallel::each(&unwritten, |at| is_never_written(known, *at).then(|| never_written(mold, *at)));
     whole.findings.extend(never.into_iter().flatten());
-    let is_open = |(place, (is_reached, _)): &(&Place, &(bool, usize))| {
-        !is_reached && matches!(place.kind, PlaceKind::Branch { .. })
-    };
-    let mut open: Vec<(&Place, usize)> =
-        reached.iter().filter(is_open).map(|(place, (_, body))| (place, *body)).collect();
+    let unreached = reached.values().filter(|seen| !seen.is_reached);
+    let mut open: Vec<(&Place, &[(Place, usize)])> =
+        unreached.map(|seen| (&seen.renderings[0].0, seen.renderings.as_slice())).collect();
     open.sort_by_key(|(place, _)| (Arc::clone(&place.file), place.span));
     // Branches inside one that is never reached are never reached either.
     let all = open.clone();
     open.retain(|(place, _)| !all.iter().any(|(other, _)| is_inside(place, other)));
-    let never = parallel::each(&open, |(place, body)| is_never_reached(known, place, *body));
+    let never = parallel::each(&open, |(_, renderings)| {
+        renderings.iter().all(|(place, body)| is_never_reached(known, place, *body))
+    });
     for ((place, _), _) in open.iter().zip(never).filter(|(_, never)| *never) {
         let help = "no answers lead here: mend its conditions, or leave it out";
         let message = "no answers reach this branch";
@@ -176,7 +193,7 @@ fn is_never_reached(known: &Known<'_>, place: &Place, body: usize) -> bool {
 }
 
 /// Returns the lines of files that are not written, and of branches that are not reached.
-fn unrendered(mold: &Mold, unwritten: &[usize], open: &[(&Place, usize)]) -> Vec<(Arc<str>, Vec<usize>)> {
+fn unrendered(mold: &Mold, unwritten: &[usize], open: &[(&Place, &[(Place, usize)])]) -> Vec<(Arc<str>, Vec<usize>)> {
     let mut lines: BTreeMap<Arc<str>, Vec<usize>> = BTreeMap::new();
     let text_of = |path: &str| {
         let bytes = mold.package.file(path).and_then(|file| file.read().ok());

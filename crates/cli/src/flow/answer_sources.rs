@@ -12,11 +12,12 @@ use std::thread::{self, JoinHandle};
 use std::time::Duration;
 use tinmold_mold::Mold;
 use tinmold_notation::did_you_mean;
-use tinmold_platform::process::{self, Captured};
+use tinmold_platform::process::{self, Captured, search_path};
 use tinmold_project::answers::{
     AnswerSource, BuiltIns, Given, Offers, Problem, Session, SetError, SheetAnswers, SheetFormat,
     display_value, parse_set, parse_text, read_sheet,
 };
+use tinmold_project::preflight::version_of;
 
 /// The given answers, by index of the question in the mold, and the refused ones.
 pub struct Gathered {
@@ -129,7 +130,17 @@ pub fn offers(
     }
     let last = if is_attended { state::last_answers(mold) } else { Vec::new() };
     let preset = args.preset.clone();
-    Ok(Offers { folder, preset, last, own: settings.answers(mold)?, ..Offers::default() })
+    let tools = tools_of(mold);
+    Ok(Offers { folder, preset, last, own: settings.answers(mold)?, tools, ..Offers::default() })
+}
+
+/// Returns the main versions of the tools that a question takes its default from, as far as this machine has them.
+fn tools_of(mold: &Mold) -> Vec<(String, u64)> {
+    let path = search_path(std::env::var_os("PATH").as_deref());
+    let mut tools: Vec<&String> =
+        mold.questions.iter().filter_map(|question| question.from_tool.as_ref()).collect();
+    tools.dedup();
+    tools.into_iter().filter_map(|tool| Some((tool.clone(), version_of(tool, &path)?.major))).collect()
 }
 
 /// This day, by ISO 8601.

@@ -196,7 +196,12 @@ impl Dialogue {
             };
             let refusal = match parse_text(question, &text, &mold.scope) {
                 Ok(value) => match session.judge(at, &value) {
-                    None => return Ok(Reply::Answer(value)),
+                    None => {
+                        if let Some(reading) = question.reading(&text) {
+                            say!("That is {}.", safe(&reading));
+                        }
+                        return Ok(Reply::Answer(value));
+                    }
                     Some(refusal) => refusal,
                 },
                 Err(refusal) => refusal,

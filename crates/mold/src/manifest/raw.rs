@@ -112,6 +112,8 @@ pub struct RawQuestion {
     pub when: Option<Placed>,
     /// True if a folder named on the command line gives the default.
     pub from_folder: bool,
+    /// The tool whose version on the machine gives the default.
+    pub from_tool: Option<Placed>,
     /// True if it is asked only with `--details`.
     pub detail: bool,
     /// True if the answer is a secret.

@@ -160,6 +160,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
     let hidden = fields.value("hidden");
     let when = fields.text("when");
     let from_folder = fields.flag("from-folder").unwrap_or_default();
+    let from_tool = fields.text("from-tool");
     let detail = fields.flag("detail").unwrap_or_default();
     let secret = fields.flag("secret").unwrap_or_default();
     let optional = fields.flag("optional").unwrap_or_default();
@@ -184,6 +185,7 @@ fn question(fields: Fields<'_, '_>) -> Option<RawQuestion> {
         hidden,
         when,
         from_folder,
+        from_tool,
         detail,
         secret,
         optional,

@@ -161,6 +161,8 @@ pub struct Question {
     pub example: Option<Value>,
     /// True if the directory on the command line gives the default.
     pub from_folder: bool,
+    /// The tool whose version on the machine gives the default: the last option, each a version, that it can do.
+    pub from_tool: Option<String>,
     /// True if it is asked only of users who want details.
     pub detail: bool,
     /// True if its answer is a secret: masked, never recorded, and for local files only.
@@ -188,6 +190,12 @@ impl Question {
     #[must_use]
     pub fn value_type(&self) -> Type {
         self.kind.value_type(self.when.is_some() && self.hidden.is_none())
+    }
+
+    /// Says how a text is read that has an owner and a name in one: `owner example.saltmarsh, name tide-times`.
+    #[must_use]
+    pub fn reading(&self, text: &str) -> Option<String> {
+        self.rules.form.and_then(|form| form.reading(text))
     }
 
     /// Returns true if its value is a secret, asked or minted.

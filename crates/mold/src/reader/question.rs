@@ -87,6 +87,13 @@ pub(super) fn read(
         let help = "a minted value is a secret by itself; no other kind can be one";
         reader.add(codes::WRONG_RULE, raw.key.span(), "`secret` is for texts", help);
     }
+    if let Some(tool) = &raw.from_tool {
+        let is_number = |option: &OptionInfo| option.value.parse::<u64>().is_ok();
+        if !matches!(kind, Kind::OneOf(_)) || !options.iter().all(is_number) {
+            let help = "its options are the tool's main versions, as in `value = \"21\"`";
+            reader.add(codes::WRONG_RULE, tool.span(), "no version of a tool can be its answer", help);
+        }
+    }
     for value in raw.default.iter().chain(&raw.hidden).filter(|_| raw.secret) {
         let help = "everyone can read the mold; whoever casts it gives the secret";
         reader.add(codes::WRONG_RULE, value.span(), "a secret has no value in the mold", help);
@@ -109,6 +116,7 @@ pub(super) fn read(
         hidden,
         example,
         from_folder: raw.from_folder,
+        from_tool: raw.from_tool.map(toml::Spanned::into_inner),
         detail: raw.detail,
         secret: raw.secret,
         from_casting: false,

@@ -25,6 +25,8 @@ pub enum AnswerSource {
     Last,
     /// The user's own defaults.
     Own,
+    /// The version of a tool on this machine.
+    Machine,
     /// The mold's default.
     Default,
     /// The question was not asked: its condition does not hold.
@@ -55,6 +57,7 @@ impl std::fmt::Display for AnswerSource {
             Self::Casting => f.write_str("the project"),
             Self::Last => f.write_str("used again"),
             Self::Own => f.write_str("your defaults"),
+            Self::Machine => f.write_str("your machine"),
             Self::Default => f.write_str("default"),
             Self::NotAsked => f.write_str("not asked"),
             Self::Minted => f.write_str("minted"),
@@ -85,6 +88,8 @@ pub struct Offers {
     pub last: Vec<(String, Value)>,
     /// By key: the user's own defaults.
     pub own: Vec<(String, Value)>,
+    /// By name: the main versions of the tools on this machine.
+    pub tools: Vec<(String, u64)>,
 }
 
 /// The values of the built-in names.

@@ -225,15 +225,44 @@ fn offer(
     values: &Values,
     options: &[bool],
 ) -> Result<ResolvedAnswer, Finding> {
+    let found = offer_of_sources(mold, question, offers, values, options)?;
+    if !question.from_folder {
+        return Ok(found);
+    }
+    let named = |source, name: &str| {
+        let other = if let Value::Text(text) = &found.value { Some(text.as_str()) } else { None };
+        let name = bent(question.rules.form, name, other)?;
+        let value = Value::Text(name);
+        let fits = judge(question, &value, options).is_none();
+        fits.then(|| ResolvedAnswer { value, source, refusal: None, options: Vec::new() })
+    };
+    if let Some(folder) = &offers.folder
+        && let Some(answer) = named(AnswerSource::Folder, folder)
+    {
+        return Ok(answer);
+    }
+    // The owner is the same as last time, the name is not.
+    if let (AnswerSource::Last | AnswerSource::Own, Some(form), Some(default)) =
+        (&found.source, question.rules.form, &question.default)
+        && let Ok(Value::Text(default)) = rendered(mold, question, default, values)?
+        && let Some((_, name)) = form.apart(&default)
+        && let Some(answer) = named(found.source.clone(), name)
+    {
+        return Ok(answer);
+    }
+    Ok(found)
+}
+
+/// Returns what is offered where no folder was named.
+fn offer_of_sources(
+    mold: &Mold,
+    question: &Question,
+    offers: &Offers,
+    values: &Values,
+    options: &[bool],
+) -> Result<ResolvedAnswer, Finding> {
     let resolved =
         |value: Value, source, refusal| ResolvedAnswer { value, source, refusal, options: Vec::new() };
-    if question.from_folder
-        && let Some(folder) = &offers.folder
-        && let Some(name) = bent(question.rules.form, folder)
-        && judge(question, &Value::Text(name.clone()), options).is_none()
-    {
-        return Ok(resolved(Value::Text(name), AnswerSource::Folder, None));
-    }
     let sources = [
         (&offers.casting, AnswerSource::Casting),
         (&offers.last, AnswerSource::Last),
@@ -245,6 +274,11 @@ fn offer(
         {
             return Ok(resolved(value.clone(), source, None));
         }
+    }
+    if let Some((_, version)) = offers.tools.iter().find(|(tool, _)| Some(tool) == question.from_tool.as_ref())
+        && let Some((_, value)) = newest(question, *version, options)
+    {
+        return Ok(resolved(value, AnswerSource::Machine, None));
     }
     let empty = Value::empty(question.kind.value_type(true));
     let default = match &question.default {
@@ -272,6 +306,16 @@ fn offer(
             }
         }
     })
+}
+
+/// Returns the greatest offered option that is a version up to this one.
+fn newest(question: &Question, version: u64, offered: &[bool]) -> Option<(u64, Value)> {
+    let of = question.kind.choices()?;
+    let options = question.options.iter().zip(0..).filter(|(_, at)| offered.get(usize::from(*at)) != Some(&false));
+    options
+        .filter_map(|(option, at)| Some((option.value.parse().ok()?, Value::Option(of, Some(at)))))
+        .filter(|(number, _)| *number <= version)
+        .max_by_key(|(number, _)| *number)
 }
 
 /// Returns a default of several options leaves out those that are not offered.

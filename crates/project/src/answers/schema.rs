@@ -152,6 +152,7 @@ fn form_pattern(form: Form) -> Option<&'static str> {
         Form::PythonPackage => "^[A-Za-z0-9]([A-Za-z0-9._-]*[A-Za-z0-9])?$",
         Form::NpmPackage => r"^(@[a-z0-9][a-z0-9._-]*/)?[a-z0-9][a-z0-9._-]*$",
         Form::JavaArtifact => "^[a-z][a-z0-9.-]*$",
+        Form::JavaCoordinates => r"^[a-z][a-z0-9-]*(\.[a-z][a-z0-9-]*)+:[a-z][a-z0-9.-]*$",
         Form::GoModule => "^[A-Za-z0-9._~/-]+$",
         Form::Path
         | Form::Semver

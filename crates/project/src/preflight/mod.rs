@@ -3,5 +3,5 @@
 mod probe;
 mod tools;
 
-pub use probe::{FoundTool, Probe, Verdict, probe, system_keys};
+pub use probe::{FoundTool, Probe, Verdict, probe, system_keys, version_of};
 pub use tools::known_tools;

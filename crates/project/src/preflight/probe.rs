@@ -95,10 +95,26 @@ pub fn probe(needs: &[&Need], path: &[PathBuf], ask: bool) -> Vec<Probe> {
     })
 }
 
+/// Returns the version of a tool that this program knows how to ask, if the machine has the tool.
+#[must_use]
+pub fn version_of(tool: &str, path: &[PathBuf]) -> Option<Version> {
+    version_arguments(tool)?;
+    asked(tool, places_of(tool, path).next()?).version
+}
+
+/// Returns the executables of this name, the one that would be run first: Java's tools are those of
+/// `JAVA_HOME` where it is set, as its build tools have it.
+fn places_of(tool: &str, path: &[PathBuf]) -> impl Iterator<Item = PathBuf> {
+    let home = std::env::var_os("JAVA_HOME").map(PathBuf::from).filter(|home| home.is_absolute());
+    let home = home.filter(|_| matches!(tool, "java" | "javac")).map(|home| home.join("bin"));
+    let directories: Vec<PathBuf> = home.into_iter().chain(path.iter().cloned()).collect();
+    programs(tool, &directories).collect::<Vec<_>>().into_iter()
+}
+
 fn one(need: &Need, path: &[PathBuf], ask: bool) -> Probe {
     let result =
         |found, verdict| Probe { tool: need.tool.clone(), wanted: need.version.clone(), found, verdict };
-    let mut all = programs(&need.tool, path);
+    let mut all = places_of(&need.tool, path);
     let Some(first) = all.next() else {
         let usual = usual_directories();
         let off_path = programs(&need.tool, &usual).next();

@@ -155,6 +155,11 @@ impl<'m, 'j> Board<'m, 'j> {
         }
     }
 
+    /// Says how the text of a question is read, as it stands now.
+    pub fn reading(&self, question: usize) -> Option<String> {
+        self.setup.question(question).reading(&self.setup.text(question))
+    }
+
     /// Lists the rows anew; the focus stays on its row, or goes to the one before it.
     pub fn refresh(&mut self) {
         let was = self.rows.get(self.focus).cloned();
@@ -232,8 +237,9 @@ impl<'m, 'j> Board<'m, 'j> {
         let words: Vec<String> = filter.to_lowercase().split_whitespace().map(str::to_owned).collect();
         let is_left = |one: &Alternative| {
             let option = &question.options[one.option as usize];
-            let note = option.note.as_deref().unwrap_or("");
-            let all = format!("{} {} {note}", option.value, option.label).to_lowercase();
+            let (group, note) = (option.group.as_deref(), option.note.as_deref());
+            let (group, note) = (group.unwrap_or(""), note.unwrap_or(""));
+            let all = format!("{group} {} {} {note}", option.value, option.label).to_lowercase();
             words.iter().all(|word| all.contains(word))
         };
         self.setup.alternatives(at).into_iter().filter(is_left).collect()

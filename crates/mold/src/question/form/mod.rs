@@ -109,6 +109,9 @@ forms! {
     JavaPackage "java-package" packages::java_package,
     /// A Maven artifactId: lower-case letters, digits, hyphens and dots (Maven's naming guide).
     JavaArtifact "java-artifact" packages::java_artifact,
+    /// Whose a Java project is and what it is called: `example.saltmarsh:tide-times`. A domain written
+    /// backwards and an artifact's name, with a colon between, as in Maven's coordinates.
+    JavaCoordinates "java-coordinates" packages::java_coordinates,
     /// An identifier of C17 (6.4.2) that is neither a keyword (6.4.1) nor reserved (7.1.3).
     CIdentifier "c-identifier" code::c_identifier,
     /// A module path of Go: "Go Modules Reference", module paths.
@@ -127,6 +130,26 @@ impl Form {
     #[must_use]
     pub fn is_free(self) -> bool {
         matches!(self, Self::Plain | Self::Url | Self::Email)
+    }
+
+    /// Splits a legal text of a form that says whose a project is and what it is called: the owner,
+    /// with the sign that ends it, and the name.
+    #[must_use]
+    pub fn apart(self, text: &str) -> Option<(&str, &str)> {
+        let sign = match self {
+            Self::JavaCoordinates => ':',
+            Self::GoModule => '/',
+            _ => return None,
+        };
+        let at = text.rfind(sign)?;
+        self.judge(text).is_ok().then(|| text.split_at(at + 1))
+    }
+
+    /// Says how a legal text of such a form is read: `owner example.saltmarsh, name tide-times`.
+    #[must_use]
+    pub fn reading(self, text: &str) -> Option<String> {
+        let (owner, name) = self.apart(text)?;
+        Some(format!("owner {}, name {name}", &owner[..owner.len() - 1]))
     }
 
     /// Judges a text.
@@ -227,6 +250,7 @@ impl Form {
             ],
             Self::JavaPackage => packages::java_package_candidates(&plain),
             Self::JavaArtifact => vec![plain.to_kebab_case(), kebab.clone(), format!("app-{kebab}")],
+            Self::JavaCoordinates => packages::java_coordinates_candidates(text),
             Self::CIdentifier => {
                 let letters = snake.trim_start_matches('_').to_owned();
                 [
@@ -254,12 +278,12 @@ pub fn port_refusal() -> Refusal {
     Refusal::offering(network::NO_PORT, &["8000".to_owned(), "8080".to_owned()])
 }
 
-/// Returns a folder's name bent to the form of a question that takes it.
+/// Returns a folder's name bent to the form of a question that takes it. Where the form has an owner
+/// before the name, it is that of `other`, an answer that would be offered without a folder.
 #[must_use]
-pub fn bent(form: Option<Form>, folder: &str) -> Option<String> {
-    match form {
-        None => Some(folder.to_owned()),
-        Some(form) if form.judge(folder).is_ok() => Some(folder.to_owned()),
-        Some(form) => form.bend(folder),
-    }
+pub fn bent(form: Option<Form>, folder: &str, other: Option<&str>) -> Option<String> {
+    let Some(form) = form else { return Some(folder.to_owned()) };
+    let owned = other.and_then(|other| form.apart(other)).map(|(owner, _)| format!("{owner}{folder}"));
+    let wanted = owned.as_deref().unwrap_or(folder);
+    if form.judge(wanted).is_ok() { Some(wanted.to_owned()) } else { form.bend(wanted) }
 }

@@ -1,6 +1,7 @@
 //! Names that package registries and module systems accept.
 
-use super::FormError;
+use super::network::reverse_domain;
+use super::{Form, FormError};
 use super::general::{at_most, dotted_words, no_device, not_empty, shown};
 use super::words;
 use heck::ToKebabCase;
@@ -195,6 +196,42 @@ pub(super) fn java_artifact(text: &str) -> Result<(), FormError> {
     }
     at_most(text, 100)?;
     no_device(text)
+}
+
+pub(super) fn java_coordinates(text: &str) -> Result<(), FormError> {
+    not_empty(text)?;
+    let Some((owner, name)) = text.split_once(':') else {
+        return Err(FormError::Rule("it has no colon between the owner, a domain backwards, and the name"));
+    };
+    if name.contains(':') {
+        return Err(FormError::Rule("it has more than an owner and a name; the version is asked by itself"));
+    }
+    let part = |what: &str, part: &str, error: FormError| {
+        FormError::Detail(format!("its {what} `{part}` is not right: {error}"))
+    };
+    reverse_domain(owner).map_err(|error| part("owner", owner, error))?;
+    java_artifact(name).map_err(|error| part("name", name, error))
+}
+
+pub(super) fn java_coordinates_candidates(text: &str) -> Vec<String> {
+    let pieces: Vec<&str> =
+        text.split([':', '/', ' ']).map(str::trim).filter(|piece| !piece.is_empty()).collect();
+    let (owner, name) = match (text.split_once(':'), &pieces[..]) {
+        (Some((owner, rest)), _) => (owner, rest.split(':').next().unwrap_or(rest)),
+        (None, [owner, name, ..]) if owner.contains('.') => (*owner, *name),
+        // A package ends with the name.
+        (None, [package]) if package.contains('.') => package.rsplit_once('.').unwrap_or((package, "")),
+        _ => ("org.example", text),
+    };
+    let bent = |form: Form, part: &str| match part {
+        part if form.judge(part).is_ok() => Some(part.to_owned()),
+        part => form.bend(part),
+    };
+    match (bent(Form::ReverseDomain, owner), bent(Form::JavaArtifact, name)) {
+        (Some(owner), Some(name)) => vec![format!("{owner}:{name}")],
+        (None, Some(name)) => vec![format!("org.example:{name}")],
+        _ => Vec::new(),
+    }
 }
 
 pub(super) fn go_module(text: &str) -> Result<(), FormError> {

@@ -206,6 +206,9 @@ fn draw_question(
         lines.extend(options::few(board, pane, at, question, cursor));
         return None;
     }
+    if let Some(reading) = board.reading(question) {
+        lines.push((at, None, Line::styled(format!("      {}", cut(&reading, room)), theme.accent())));
+    }
     let help = board.setup.question(question).help.as_deref().unwrap_or("");
     let help = wrap(help, room);
     for line in help.iter().take(HELP) {
