@@ -61,7 +61,7 @@ pub struct Mold {
 pub struct Layer {
     /// Its name: the last part of its path.
     pub name: String,
-    /// The paths in its body, and fragments with `fragments/` before, that it does not bring.
+    /// The paths in its body, fragments with `fragments/` before, and parts with `parts/`, that it does not bring.
     pub without: Vec<String>,
 }
 
@@ -185,12 +185,29 @@ impl Mold {
         }
     }
 
-    /// Returns the names of its parts, sorted.
+    /// Returns the names of its parts, those of its layers too, sorted.
     #[must_use]
     pub fn parts(&self) -> Vec<&str> {
-        let inside = |path| str::strip_prefix(path, "parts/")?.strip_suffix("/part.toml");
-        let files = self.package.files.iter().filter_map(|file| inside(&file.path));
-        files.filter(|name| !name.contains('/')).collect()
+        let mut names: Vec<&str> = self.part_homes().map(|(name, _)| name).collect();
+        names.sort_unstable();
+        names.dedup();
+        names
+    }
+
+    /// Returns name and folder of each part, with a slash at its end: first those of the mold, then those that its layers
+    /// bring.
+    pub(crate) fn part_homes(&self) -> impl Iterator<Item = (&str, &str)> {
+        let own = std::iter::once((String::new(), [].as_slice()));
+        let layers = self.layers.iter().map(|layer| (layer.home(), layer.without.as_slice()));
+        own.chain(layers).flat_map(move |(home, without)| {
+            let home = format!("{home}parts/");
+            self.package.files.iter().filter_map(move |file| {
+                let name = file.path.strip_prefix(&home)?.strip_suffix("/part.toml")?;
+                let is_left_out = without.iter().any(|it| it.strip_prefix("parts/") == Some(name));
+                let folder = file.path.strip_suffix("part.toml")?;
+                (!name.contains('/') && !is_left_out).then_some((name, folder))
+            })
+        })
     }
 
     /// Returns the names that a file of the body sees.

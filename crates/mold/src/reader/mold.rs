@@ -101,6 +101,7 @@ fn assemble(reader: &mut ManifestReader, manifest: Manifest, package: Package, l
         reader.findings.extend(bad_folder(folder.text(), folder.span()));
     }
     body::read(reader, &mut mold, files);
+    refuse_twin_parts(reader, &mold);
     mold.shown_scope.unbar("system");
     mold.texts.tour = texts::tour(reader, &tour, &mold.shown_scope);
     mold.texts.next = texts::lines(reader, &next, &mold.shown_scope);
@@ -108,6 +109,19 @@ fn assemble(reader: &mut ManifestReader, manifest: Manifest, package: Package, l
     mold.finish = steps::steps(reader, finish, &mold.shown_scope);
     mold.presets = presets::presets(reader, &mold.questions, preset);
     mold
+}
+
+/// Reports parts of one name that come from several places.
+fn refuse_twin_parts(reader: &mut ManifestReader, mold: &Mold) {
+    let mut seen = BTreeMap::new();
+    for (name, home) in mold.part_homes() {
+        if let Some(other) = seen.insert(name, home) {
+            let (one, other) = (mold.package.shown(other), mold.package.shown(home));
+            let message = format!("{one} and {other} are one part");
+            let help = format!("say which one stands: add `without = [\"parts/{name}\"]` to the layer that gives way");
+            reader.add(codes::LAYER_CLASH, 0..0, message, help);
+        }
+    }
 }
 
 /// Checks that name, version and owner have their forms.

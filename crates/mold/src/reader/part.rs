@@ -18,7 +18,8 @@ impl Mold {
     /// # Errors
     /// There is no part of this name, its files cannot be read, and every mistake of its manifest.
     pub fn part(&self, name: &str) -> Result<Part, MoldError> {
-        let home = format!("parts/{name}/");
+        let found = self.part_homes().find(|(part, _)| *part == name).map(|(_, home)| home.to_owned());
+        let home = found.unwrap_or_else(|| format!("parts/{name}/"));
         let path = format!("{home}part.toml");
         let package = self.package.clone();
         let source = match manifest_text(&package, &path)? {
