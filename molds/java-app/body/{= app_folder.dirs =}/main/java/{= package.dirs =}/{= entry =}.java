@@ -13,8 +13,9 @@ package {= package =};
     "java.util.List",
     package + ".count.Counts",
     package + ".count.Report"
-] + (if picocli then ["java.io.PrintWriter", "java.util.concurrent.Callable", "picocli.CommandLine", "picocli.CommandLine.Command", "picocli.CommandLine.IVersionProvider", "picocli.CommandLine.Model.CommandSpec", "picocli.CommandLine.Option", "picocli.CommandLine.Parameters", "picocli.CommandLine.Spec"]
+] + (if picocli then ["java.io.PrintWriter", "java.util.concurrent.Callable", "picocli.CommandLine", "picocli.CommandLine.Command", "picocli.CommandLine.IVersionProvider", "picocli.CommandLine.Model.CommandSpec", "picocli.CommandLine.Parameters", "picocli.CommandLine.Spec"]
      else ["java.util.ArrayList"])
+  + (if picocli and json then ["picocli.CommandLine.Option"] else [])
   + (if slf4j then ["org.slf4j.Logger", "org.slf4j.LoggerFactory"] else [])
 =}
 
