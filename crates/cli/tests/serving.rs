@@ -66,14 +66,6 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
         ("node-service", "node", "", ["/notes/1"; 2], note, ["src/notes.js", note, "Another note"]),
         ("rust-service", "cargo", "", ["/notes/1"; 2], note, ["src/notes.rs", note, "Another note"]),
         (
-            "java-app",
-            "javac",
-            "shape=service,project_name=tides",
-            ["/health"; 2],
-            "ok",
-            ["src/main/java/org/example/tides/Service.java", "ok", "fine"],
-        ),
-        (
             "web-app",
             "node",
             "",

@@ -146,11 +146,11 @@ fn what_the_molds_promise_offline_is_true() {
         ("web-app", "node", vec![], vec![["page", "tide-tables"]]),
         ("web-app", "node", vec!["several=no", "prerendered=no"], vec![]),
         ("java-app", "javac", vec![], vec![]),
-        ("java-app", "javac", vec!["shape=service"], vec![["route", "tides"]]),
         ("docs-site", "python3", vec![], vec![["page", "tide-tables"]]),
         ("docs-site", "python3", vec!["languages=de,en,fr,es", "extras="], vec![]),
         ("rust-service", "cargo", vec![LONG_NAME], vec![["route", "departureboardsofallpier"]]),
-        ("go-service", "go", vec![], vec![["route", "tides"], ["route", "departures"]]),
+        ("go-service", "go", vec![], vec![["route", "tides"], ["route", "departures"], ["package", "piers"]]),
+        ("go-cli", "go", vec![], vec![["command", "tide-windows"], ["package", "piers"]]),
     ];
     for (at, (mold, tool, answers, parts)) in cases.iter().enumerate() {
         if !has(tool) {
@@ -224,11 +224,20 @@ fn every_part_goes_in_and_comes_out_again() {
         ("web-app", "view=react", "page", "tide-tables", "about"),
         ("web-app", "view=vue language=ts", "page", "tide-tables", "../x"),
         ("web-app", "view=vue", "dependency", "zod@4", "Zod"),
-        ("java-app", "shape=service build=maven", "route", "tides", "count"),
+        ("java-service", "", "route", "tide-tables", "notes"),
+        ("java-service", "web=spring modules=several", "route", "tide-tables", "actuator"),
+        ("java-service", "web=spring modules=several", "dependency", "org.example:tides:1.0", "tides"),
         ("java-app", "build=maven", "dependency", "org.example:tides:1.0", "tides"),
+        ("java-library", "", "dependency", "org.example:tides:1.0", "org.example:tides"),
+        ("java-library", "", "class", "TideTable", "class"),
         ("c-tool", "build=cmake shape=both", "module", "tides", "int"),
         ("docs-site", "languages=de,en", "page", "tide-tables", "a/b"),
         ("go-service", "web=gin database=postgres", "route", "tides", "notes"),
+        ("go-service", "", "package", "piers", "func"),
+        ("go-service", "web=chi", "dependency", "golang.org/x/text@v0.30.0", "golang.org/x/text"),
+        ("go-cli", "", "command", "tide-tables", "count"),
+        ("go-cli", "", "package", "piers", "Piers"),
+        ("go-cli", "arguments=cobra", "dependency", "golang.org/x/text@v0.30.0", "text"),
     ];
     let files = |folder: &str| -> Vec<(String, String)> {
         let all = place.listing(folder).into_iter().filter(|path| !path.ends_with('/'));
@@ -251,7 +260,7 @@ fn every_part_goes_in_and_comes_out_again() {
             let slug = name.replace('_', "-");
             let readme = place.read(&format!("{folder}/README.md"));
             assert!(
-                *mold == "c-tool" || *mold == "web-app" || *mold == "docs-site" || readme.contains(&slug),
+                matches!(*part, "class" | "package") || *mold == "c-tool" || *mold == "web-app" || *mold == "docs-site" || readme.contains(&slug),
                 "{readme}"
             );
         }
@@ -310,8 +319,9 @@ fn free_text_stays_text() {
             "java-app",
             "javac",
             "make build",
-            "java -Dstdout.encoding=UTF-8 -jar build/FOLDER-0.1.0.jar --help",
+            "java -jar build/FOLDER.jar --help",
         ),
+        ("go-cli", "go", "make build", "build/FOLDER --help"),
     ];
     for (mold, tool, build, tells) in molds {
         for (folder, text) in
@@ -341,6 +351,12 @@ fn free_text_stays_text() {
             if mold == "web-app" {
                 command.args(["--set", "language=js", "--set", "tests=render", "--set", "extras=editor"]);
             }
+            if mold == "java-app" {
+                command.args(["--set", "build=make"]);
+            }
+            if mold == "go-cli" {
+                command.args(["--set", "arguments=flag"]);
+            }
             if mold == "docs-site" {
                 command.args(["--set", "tool=plain"]);
             }
@@ -352,7 +368,7 @@ fn free_text_stays_text() {
             let part = match mold {
                 "python-service" | "node-service" | "rust-service" => Some(["route", "tides", "does"]),
                 "python-library" | "c-tool" => Some(["module", "tides", "does"]),
-                "rust-cli" => Some(["command", "tides", "does"]),
+                "rust-cli" | "go-cli" => Some(["command", "tides", "does"]),
                 "docs-site" | "web-app" => Some(["page", "tides", "heading"]),
                 _ => None,
             };

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
-use tinmold_mold::question::Form;
+use tinmold_mold::question::{Form, bent};
 
 const ACCEPTED: &[(Form, &[&str])] = &[
     (
@@ -39,6 +39,7 @@ const ACCEPTED: &[(Form, &[&str])] = &[
     (Form::NpmPackage, &["a", "tide-times", "@saltmarsh/tides", "9lives", "a.b_c", "@x/fs"]),
     (Form::JavaPackage, &["a", "example.saltmarsh.tides", "a.b_c", "a._3d", "gr\u{f6}\u{df}e.x"]),
     (Form::JavaArtifact, &["a", "tide-times", "tide.times2"]),
+    (Form::JavaCoordinates, &["a.b:c", "example.saltmarsh:tide-times", "com.example.a-b:x2.y"]),
     (Form::CIdentifier, &["a", "tide_times", "T1"]),
     (
         Form::GoModule,
@@ -154,6 +155,15 @@ const REFUSED: &[(Form, &str, &str)] = &[
     (Form::CIdentifier, "printf", "printf_"),
     (Form::CIdentifier, "_x", "x"),
     (Form::CIdentifier, "1x", "my_1x"),
+    (Form::JavaCoordinates, "", ""),
+    (Form::JavaCoordinates, "Tide Times", "org.example:tide-times"),
+    (Form::JavaCoordinates, "tides", "org.example:tides"),
+    (Form::JavaCoordinates, "example.saltmarsh.tides", "example.saltmarsh:tides"),
+    (Form::JavaCoordinates, "example.saltmarsh:tides:1.0", "example.saltmarsh:tides"),
+    (Form::JavaCoordinates, "example.saltmarsh/tides", "example.saltmarsh:tides"),
+    (Form::JavaCoordinates, "Example.Saltmarsh : Tide Times", "example.saltmarsh:tide-times"),
+    (Form::JavaCoordinates, "example.saltmarsh:", "org.example:example-saltmarsh"),
+    (Form::JavaCoordinates, "saltmarsh:9tides", "com.example.saltmarsh:app-9tides"),
     (Form::GoModule, "https://x.example/a", "x.example/a"),
     (Form::GoModule, "x.example/a/v1", "x.example/a"),
     (Form::GoModule, "x.example//a", "x.example/a"),
@@ -206,5 +216,30 @@ proptest! {
         if let Err(refusal) = form.check(&text) {
             prop_assert!(!refusal.reason.is_empty());
         }
+    }
+}
+
+#[test]
+fn owner_and_name_are_taken_apart() {
+    let cases = [
+        (Form::JavaCoordinates, "example.saltmarsh:tides", Some(("example.saltmarsh:", "tides"))),
+        (Form::GoModule, "saltmarsh.example/ferries/tides", Some(("saltmarsh.example/ferries/", "tides"))),
+        (Form::GoModule, "tides", None),
+        (Form::JavaCoordinates, "example.saltmarsh", None),
+        (Form::Kebab, "tide-times", None),
+    ];
+    for (form, text, apart) in cases {
+        assert_eq!(form.apart(text), apart, "{text}");
+        assert_eq!(form.reading(text).is_some(), apart.is_some(), "{text}");
+    }
+    // A folder gives the name, and another answer the owner.
+    let other = Some("example.saltmarsh:tides");
+    for (form, folder, other, named) in [
+        (Form::JavaCoordinates, "Pier 9", other, "example.saltmarsh:pier-9"),
+        (Form::JavaCoordinates, "pier", None, "org.example:pier"),
+        (Form::GoModule, "pier", Some("saltmarsh.example/tides"), "saltmarsh.example/pier"),
+        (Form::Kebab, "Pier 9", Some("tides"), "pier-9"),
+    ] {
+        assert_eq!(bent(Some(form), folder, other).as_deref(), Some(named));
     }
 }

@@ -25,5 +25,6 @@ require (
 	{= if database == "sqlite" =}
 	modernc.org/sqlite v1.62.0
 	{= end =}
+	// joint: dependencies (tinmold)
 )
 {= end =}

@@ -20,7 +20,7 @@ package {= package =};
 =}
 
 // {= if picocli =}
-/** {= summary.comment("") =} */
+/** The entry: what the command line says. */
 @Command(
         name = "{= name =}",
         mixinStandardHelpOptions = true,
@@ -108,15 +108,14 @@ public final class {= entry =} implements Callable<Integer> {
     }
 }
 // {= else =}
-/** {= summary.comment("") =} */
+/** The entry: what the command line says. */
 public final class {= entry =} {
     // {= if slf4j =}
     private static final Logger LOG = LoggerFactory.getLogger({= entry =}.class);
     // {= end =}
-    private static final String SUMMARY = {= summary.java =};
     private static final String USAGE = "Usage: {= name =} [OPTION]... [FILE]...";
     private static final List<String> HELP = List.of(
-            SUMMARY,
+            {= summary.java =},
             "Counts lines, words and characters; of standard input for - and without a file.",
             "",
             USAGE,

@@ -9,11 +9,7 @@ package {= package =};
   + (if json then ["java.util.Arrays"] else [])
 =}
 
-/**
- * {= summary.comment("") =}
- *
- * <p>It knows when something leaves in the course of a day.
- */
+/** Knows when something leaves in the course of a day. */
 public final class {= entry =} {
     private final List<LocalTime> departures;
 

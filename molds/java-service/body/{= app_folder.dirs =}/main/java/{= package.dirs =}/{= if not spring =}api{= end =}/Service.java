@@ -18,6 +18,9 @@ package {= package =}.api;
 
 /** The server, and which path is answered by what. */
 public final class Service implements AutoCloseable {
+    /** How many connections may wait to be taken. */
+    private static final int WAITING = 1000;
+
     private static final Duration PATIENCE = Duration.ofSeconds(10);
 
     static {
@@ -41,7 +44,7 @@ public final class Service implements AutoCloseable {
      * @throws IOException if the port is taken
      */
     public Service(Settings settings, Notes notes, BooleanSupplier isReady) throws IOException {
-        server = HttpServer.create(new InetSocketAddress(settings.host(), settings.port()), 0);
+        server = HttpServer.create(new InetSocketAddress(settings.host(), settings.port()), WAITING);
         // {= if threads =}
         threads = Executors.newVirtualThreadPerTaskExecutor();
         // {= else =}

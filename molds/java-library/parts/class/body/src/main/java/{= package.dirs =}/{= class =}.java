@@ -1,7 +1,7 @@
 package {= package =};
 
 /**
- * {= does.comment("") =}
+ * The start of a class.
  *
  * @param name what it is called
  */
