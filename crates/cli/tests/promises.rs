@@ -22,35 +22,35 @@ fn answer(port: u16, request: &[u8]) -> String {
     String::from_utf8_lossy(&bytes).into_owned()
 }
 
-/// A request, and the statuses with which the services in Python and in Go answer it.
-fn requests() -> Vec<(String, [u16; 2])> {
+/// A request, and the statuses with which the services in Python, Go and Java (the JDK's server, Spring Boot) answer it.
+fn requests() -> Vec<(String, [u16; 4])> {
     let json = "Host: x\r\nConnection: close\r\nContent-Type: application/json\r\n";
     let chunks = format!("10000\r\n{}\r\n", "1".repeat(65536)).repeat(1280);
     let smuggled = "GET /health HTTP/1.1\r\nHost: x\r\n\r\n";
     let get = |path: &str| format!("GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
     let post = |rest: String| format!("POST /notes HTTP/1.1\r\n{json}{rest}");
     vec![
-        (get("/health"), [200, 200]),
-        (get("/health").replace("GET", "HEAD"), [200, 200]),
-        (get("/nothing"), [404, 404]),
-        (get("/notes").replace("GET", "DELETE"), [405, 405]),
-        (post("Content-Length: 21\r\n\r\n{\"text\": \"Buy paint\"}".into()), [201, 201]),
+        (get("/health"), [200; 4]),
+        (get("/health").replace("GET", "HEAD"), [200; 4]),
+        (get("/nothing"), [404; 4]),
+        (get("/notes").replace("GET", "DELETE"), [405; 4]),
+        (post("Content-Length: 21\r\n\r\n{\"text\": \"Buy paint\"}".into()), [201; 4]),
         (
             post("Content-Length: 12\r\n\r\n{\"text\":\"a\"}".into())
                 .replace("application/json", "text/plain"),
-            [415, 415],
+            [415; 4],
         ),
-        (post("Content-Length: 4\r\n\r\n[1,}".into()), [400, 400]),
-        (post("Content-Length: 2\r\n\r\n[]".into()), [422, 422]),
+        (post("Content-Length: 4\r\n\r\n[1,}".into()), [400; 4]),
+        (post("Content-Length: 2\r\n\r\n[]".into()), [422, 422, 400, 400]),
         (
             post(format!("Content-Length: 4\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n{smuggled}")),
-            [411, 400],
+            [411, 400, 400, 0],
         ),
-        (post(format!("Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}")), [400, 400]),
-        (post("Content-Length: +5\r\n\r\nabcde".into()), [400, 400]),
-        (post(format!("Transfer-Encoding: chunked\r\n\r\n{chunks}")), [411, 413]),
-        (post("Content-Length: 83886080\r\n\r\n".into()), [413, 0]),
-        (get(&format!("/{}", "a".repeat(70_000))), [414, 431]),
+        (post(format!("Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}")), [400; 4]),
+        (post("Content-Length: +5\r\n\r\nabcde".into()), [400; 4]),
+        (post(format!("Transfer-Encoding: chunked\r\n\r\n{chunks}")), [411, 413, 413, 413]),
+        (post("Content-Length: 83886080\r\n\r\n".into()), [413, 0, 0, 413]),
+        (get(&format!("/{}", "a".repeat(70_000))), [414, 431, 404, 400]),
     ]
 }
 
@@ -58,12 +58,22 @@ fn requests() -> Vec<(String, [u16; 2])> {
 #[test]
 fn a_service_stands_what_strangers_send() {
     let place = Place::new();
-    for (at, (mold, tool)) in [("python-service", "python3"), ("go-service", "go")].into_iter().enumerate() {
-        if !has(tool) {
-            left_out(&format!("{mold} under stress"), tool);
+    let services =
+        [("python-service", "python3", ""), ("go-service", "go", ""), ("java-service", "javac", "web=jdk"), (
+            "java-service",
+            "javac",
+            "web=spring",
+        )];
+    for (at, (name, tool, answer_of)) in services.into_iter().enumerate() {
+        // .ci/registries says that Maven reaches its registry.
+        let is_fetched = tool != "javac" || std::env::var_os("TINMOLD_REGISTRIES").is_some();
+        if !has(tool) || !is_fetched {
+            left_out(&format!("{name} {answer_of} under stress"), if is_fetched { tool } else { "a registry" });
             continue;
         }
-        cast(&place, mold, mold, &[]);
+        let mold = &format!("{name}{at}");
+        let answers: Vec<&str> = answer_of.split(' ').filter(|answer| !answer.is_empty()).collect();
+        cast(&place, name, mold, &answers);
         run_in(&place, mold, "make", &["-s", "build"]).says(0, &[]);
         let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
         let mut make = Command::new("make");
@@ -83,7 +93,7 @@ fn a_service_stands_what_strangers_send() {
             let is_lost = got.is_empty() && request.len() > 65536;
             assert!(got.contains(&format!(" {status} ")) || is_lost, "{mold} {head:?}: {got}");
             assert!(got.matches("HTTP/1.").count() <= 1, "{mold} {head:?} is two requests: {got}");
-            assert!(status != 405 || got.contains("Allow: GET, HEAD, POST"), "{got}");
+            assert!(status != 405 || got.contains("Allow: ") && got.contains("POST"), "{got}");
             assert!(!request.starts_with("HEAD") || got.ends_with("\r\n\r\n"), "{got}");
         }
         // Asked to stop, it cuts what is half sent, and leaves no process behind.
@@ -133,11 +143,84 @@ fn packages_of_go_take_many_names() {
 }
 
 #[test]
+fn parts_of_java_and_go_take_many_names() {
+    let place = Place::in_memory();
+    let is_kebab = |name: &&&str| !name.starts_with('_') && !name.contains("__");
+    let kebab: Vec<String> = NAMES.iter().filter(is_kebab).map(|name| name.replace('_', "-")).collect();
+    let class = |name: &String| {
+        let words = name.split('-').filter(|word| !word.is_empty());
+        words.map(|word| word[..1].to_uppercase() + &word[1..]).collect::<String>() + "X"
+    };
+    let classes: Vec<String> = kebab.iter().map(class).collect();
+    for (mold, answers, part, names, refused) in [
+        ("java-service", "web=jdk", "route", &kebab, ["notes", "Tides", "../up", "", "a b"]),
+        ("java-service", "web=spring", "route", &kebab, ["actuator", "error", "a_b", "9", "a/b"]),
+        ("java-library", "", "class", &classes, ["tides", "String-X", "../Up", "class", ""]),
+        ("go-cli", "arguments=flag", "command", &kebab, ["count", "help", "version", "Up", ""]),
+        ("go-cli", "arguments=cobra", "command", &kebab, ["completion", "a_b", "9", "../up", "-h"]),
+    ] {
+        let folder = format!("{mold}{}", answers.len());
+        let answers: Vec<&str> = Some(answers).into_iter().filter(|answer| !answer.is_empty()).collect();
+        cast(&place, mold, &folder, &answers);
+        let fit =
+            |more: &[&str]| place.run(&[&["fit", "--dir", &folder, "--unattended", "--quiet"], more].concat());
+        for name in names {
+            fit(&[part, name]).says(0, &[]);
+        }
+        for name in refused {
+            fit(&[part, "--set", &format!("{part}={name}")]).says(2, &[]);
+        }
+        let files = place.listing(&folder).into_iter();
+        for (file, language) in files.filter_map(|file| match file.rsplit('.').next()? {
+            "java" => Some((file, Language::Java)),
+            "go" => Some((file, Language::Go)),
+            _ => None,
+        }) {
+            let text = place.read(&format!("{folder}/{file}"));
+            assert_eq!(mistake(language, &text), None, "{folder}/{file}:\n{text}");
+        }
+    }
+}
+
+#[test]
+fn coordinates_name_all_that_follows() {
+    let place = Place::in_memory();
+    // Coordinates, version, and what comes of them.
+    for (at, (coordinates, release, java)) in [
+        ("example.saltmarsh:tide-times", "0.1.0", "example/saltmarsh/tidetimes/TideTimes.java"),
+        ("example.salt-marsh:tides", "1.0", "example/salt_marsh/tides/Tides.java"),
+        ("a.b:string", "1.0-SNAPSHOT", "a/b/string/StringProject.java"),
+        ("a.b:x.y2", "2", "a/b/xy2/XY2.java"),
+    ]
+    .into_iter()
+    .enumerate()
+    {
+        for mold in ["java-app", "java-service", "java-library"] {
+            let folder = format!("{mold}{at}");
+            let set = [format!("coordinates={coordinates}"), format!("release={release}")];
+            let answers: Vec<&str> = set.iter().map(String::as_str).collect();
+            cast(&place, mold, &folder, &answers);
+            assert!(place.listing(&folder).contains(&format!("src/main/java/{java}")), "{folder} {java}");
+            let manifest = if mold == "java-app" { "Makefile" } else { "pom.xml" };
+            assert!(place.read(&format!("{folder}/{manifest}")).contains(release), "{folder}");
+        }
+    }
+    for wrong in ["release=one", "release=1..0", "release=1.0 ", "coordinates=a.b:C", "coordinates=a.b:c:1"] {
+        place.run(&["cast", "java-app", "w", "--unattended", "--set", wrong]).says(2, &[]);
+    }
+    // A folder gives the name.
+    place.run(&["cast", "java-app", "Gull Point", "--unattended", "--quiet"]).says(0, &[]);
+    assert!(place.read("Gull Point/.tinmold/casting.toml").contains("\"org.example:gull-point\""));
+    place.run(&["cast", "go-cli", "gull", "--unattended", "--quiet"]).says(0, &[]);
+    assert!(place.read("gull/go.mod").contains("module example.com/gull"));
+}
+
+#[test]
 fn a_mold_stands_alone_once_it_is_packed() {
     let place = Place::in_memory();
     let top = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     std::fs::create_dir(place.path("shelf")).unwrap();
-    for mold in ["python-service", "python-site", "docs-site", "go-service"] {
+    for mold in ["python-service", "python-site", "docs-site", "go-service", "java-service", "java-library"] {
         let source = top.join("molds").join(mold);
         place.run(&["pack", source.to_str().unwrap(), "--to", "shelf"]).says(0, &[]);
     }
@@ -147,6 +230,8 @@ fn a_mold_stands_alone_once_it_is_packed() {
         ("python-site", "extras=ci,container"),
         ("docs-site", "languages=en,fr"),
         ("go-service", "licence=MIT"),
+        ("java-service", "modules=several"),
+        ("java-library", "libraries=gson,jspecify"),
     ] {
         cast(&place, &format!("built-in/{mold}"), &format!("{mold}/tides"), &[answer]);
         cast(&place, &format!("ours/{mold}"), &format!("packed-{mold}/tides"), &[answer]);
@@ -300,6 +385,11 @@ fn workflows_and_settings_are_careful() {
         ("python-library", &["extras=ci,release,updates"]),
         ("python-site", &["database=postgres", "extras=ci,container,compose,updates"]),
         ("docs-site", &["tool=mkdocs", "extras=ci,deploy,versions,container,updates"]),
+        ("java-service", &["web=spring", "database=postgres", "modules=several", "extras=ci,container,compose,updates"]),
+        ("java-service", &["database=h2", "extras=ci,container,compose,updates"]),
+        ("java-library", &["publishing=central", "extras=ci,updates"]),
+        ("java-app", &["build=maven", "modules=several", "extras=ci,container,updates"]),
+        ("go-cli", &["arguments=cobra", "extras=ci,container,updates"]),
     ] {
         let folder = format!("{mold}{}", answers.concat().len());
         cast(&place, mold, &folder, answers);

@@ -215,6 +215,7 @@ fn the_first_source_that_has_an_answer_wins() {
         preset: Some("small".into()),
         last: vec![("module".into(), Value::Text("last".into())), ("port".into(), Value::Integer(0))],
         own: vec![("module".into(), Value::Text("own".into())), ("port".into(), Value::Integer(81))],
+        tools: Vec::new(),
     };
     let with_preset = session(&mold, &[("extras", "bare")], offers.clone());
     assert_eq!(
@@ -230,6 +231,59 @@ fn the_first_source_that_has_an_answer_wins() {
     assert_eq!(asked(&with_preset), ["module", "port"]);
     let without = session(&mold, &[], Offers { preset: None, ..offers });
     assert_eq!(shown(&without)[0], "name=gull-point (folder)");
+}
+
+#[test]
+fn the_machine_gives_the_newest_version_that_it_has() {
+    let source = r#"
+[[question]]
+key = "coordinates"
+ask = "Coordinates"
+kind = "text"
+form = "java-coordinates"
+default = "org.example:my-app"
+from-folder = true
+
+[[question]]
+key = "java"
+ask = "Java"
+kind = "one-of"
+default = "17"
+from-tool = "javac"
+  [[question.option]]
+  value = "17"
+  [[question.option]]
+  value = "21"
+  [[question.option]]
+  value = "25"
+  when = "coordinates != 'a.b:old'"
+"#;
+    let mold = mold(source);
+    let named = |value: &str| vec![("coordinates".to_owned(), Value::Text(value.to_owned()))];
+    let (last, own) = (named("example.saltmarsh:tides"), named("a.b:old"));
+    let javac = |version| vec![("javac".to_owned(), version)];
+    let folder = Some("Gull Point".to_owned());
+    for (offers, expected) in [
+        (Offers::default(), ["org.example:my-app (default)", "17 (default)"]),
+        (Offers { tools: javac(24), ..Offers::default() }, ["org.example:my-app (default)", "21 (your machine)"]),
+        (Offers { tools: javac(11), ..Offers::default() }, ["org.example:my-app (default)", "17 (default)"]),
+        // The owner is that of the last project, the name that of the folder or of the mold.
+        (
+            Offers { tools: javac(26), last: last.clone(), ..Offers::default() },
+            ["example.saltmarsh:my-app (used again)", "25 (your machine)"],
+        ),
+        (
+            Offers { folder: folder.clone(), last, own, ..Offers::default() },
+            ["example.saltmarsh:gull-point (folder)", "17 (default)"],
+        ),
+        (Offers { folder, ..Offers::default() }, ["org.example:gull-point (folder)", "17 (default)"]),
+    ] {
+        let lines = shown(&session(&mold, &[], offers));
+        let values: Vec<&str> = lines.iter().filter_map(|line| Some(line.split_once('=')?.1)).collect();
+        assert_eq!(values, expected);
+    }
+    let session = session(&mold, &[("coordinates", "a.b:old")], Offers { tools: javac(25), ..Offers::default() });
+    assert_eq!(shown(&session)[1], "java=21 (your machine)");
 }
 
 #[test]
