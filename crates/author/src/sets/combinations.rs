@@ -6,6 +6,7 @@ use super::factors::{Factor, Level, answer, factors, factors_of, levels, of_snip
 use std::collections::HashSet;
 use tinmold_mold::Mold;
 use tinmold_notation::{Deciding, Finding, Value};
+use tinmold_project::answers::Session;
 
 /// Choices that are to meet, by the index of the factor.
 type Meeting = Vec<(usize, Level)>;
@@ -38,15 +39,16 @@ pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Find
             let (set, kept) = compatible(mold, &factors, &row)?;
             meeting.iter().all(|(at, _)| kept[*at]).then_some((row, set, kept))
         };
-        let found = met(row.clone()).or_else(|| {
+        let mended = |row: &[Level]| met(without_unwanted(mold, &factors, row, &meeting));
+        let found = met(row.clone()).or_else(|| mended(&row)).or_else(|| {
             // The other choices are in the way of these: those that decide about them are tried, also with
             // nothing ticked beside them.
             let others = deciding(mold, &factors, &meeting);
             let is_free =
                 |at: usize| factors[at].option.is_some() && !meeting.iter().any(|(own, _)| *own == at);
             let bare = (0..row.len()).map(|at| if is_free(at) { 0 } else { row[at] }).collect::<Vec<_>>();
-            let tried = [row, bare].into_iter().flat_map(|row| rows_with(&row, &others, &levels));
-            tried.into_iter().find_map(&met)
+            let tried = |row: &[Level]| rows_with(row, &others, &levels);
+            tried(&row).iter().find_map(|row| mended(row)).or_else(|| tried(&bare).into_iter().find_map(&met))
         });
         if let Some((row, set, kept)) = found {
             open.meet(&row, &kept);
@@ -58,6 +60,64 @@ pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Find
         open.met[seed] = true;
     }
     Ok(sets)
+}
+
+/// Returns a row without the ticks that do not go with the others: of options that are not on offer, or that exclude
+/// each other. The choices of the meeting stay.
+fn without_unwanted(mold: &Mold, factors: &[Factor], row: &[Level], meeting: &Meeting) -> Vec<Level> {
+    let mut row = row.to_vec();
+    let options = |at: usize| &mold.questions[factors[at].question].options;
+    let ticks: Vec<(usize, u16)> =
+        (0..row.len()).filter_map(|at| Some((at, factors[at].option?))).filter(|(at, _)| row[*at] == 1).collect();
+    let is_fixed = |at: usize| meeting.iter().any(|(own, _)| *own == at);
+    let excludes = |(at, option): (usize, u16), (other_at, other): (usize, u16)| {
+        factors[at].question == factors[other_at].question
+            && options(at).get(usize::from(option)).is_some_and(|option| option.excludes.contains(&other))
+    };
+    let mut kept: Vec<(usize, u16)> = ticks.iter().copied().filter(|(at, _)| is_fixed(*at)).collect();
+    for tick in ticks.iter().filter(|(at, _)| !is_fixed(*at)) {
+        if kept.iter().any(|other| excludes(*tick, *other) || excludes(*other, *tick)) {
+            row[tick.0] = 0;
+        } else {
+            kept.push(*tick);
+        }
+    }
+    let Some(session) = session_of(mold, &mut set_of(mold, factors, &row)) else { return row };
+    for (at, option) in kept.into_iter().filter(|(at, _)| !is_fixed(*at)) {
+        let on_offer = &session.resolved()[factors[at].question].options;
+        if on_offer.get(usize::from(option)) == Some(&false) {
+            row[at] = 0;
+        }
+    }
+    row
+}
+
+/// Returns the answers of a row.
+fn set_of(mold: &Mold, factors: &[Factor], row: &[Level]) -> AnswerSet {
+    let mut set = AnswerSet::default();
+    for (at, question) in mold.questions.iter().enumerate() {
+        let chosen = factors.iter().zip(row).filter(|(factor, _)| factor.question == at);
+        let chosen: Vec<(Factor, Level)> = chosen.map(|(factor, level)| (*factor, *level)).collect();
+        set.answers.extend(answer(mold, at, &chosen).map(|text| (question.key.clone(), text)));
+    }
+    set
+}
+
+/// Returns the session of a set, from which answers are dropped whose questions do not apply; that may decide whether
+/// others apply. `None` if something cannot be computed from these answers.
+fn session_of<'m>(mold: &'m Mold, set: &mut AnswerSet) -> Option<Session<'m>> {
+    loop {
+        let session = session(mold, set).ok()?;
+        let is_visible = |key: &str| {
+            let at = mold.questions.iter().position(|question| question.key == key);
+            at.is_some_and(|at| session.resolved()[at].is_visible())
+        };
+        let before = set.answers.len();
+        set.answers.retain(|(key, _)| is_visible(key));
+        if set.answers.len() == before {
+            return Some(session);
+        }
+    }
 }
 
 /// The most rows that are tried for choices that do not go with others.
@@ -169,41 +229,24 @@ impl Open {
 /// Returns the set of a row, and which factors' choices are in it: not those of questions that do
 /// not apply or options that are not offered. `None` if the choices are incompatible.
 fn compatible(mold: &Mold, factors: &[Factor], row: &[Level]) -> Option<(AnswerSet, Vec<bool>)> {
-    let mut set = AnswerSet::default();
-    for (at, question) in mold.questions.iter().enumerate() {
-        let chosen = factors.iter().zip(row).filter(|(factor, _)| factor.question == at);
-        let chosen: Vec<(Factor, Level)> = chosen.map(|(factor, level)| (*factor, *level)).collect();
-        set.answers.extend(answer(mold, at, &chosen).map(|text| (question.key.clone(), text)));
+    let mut set = set_of(mold, factors, row);
+    // What cannot be computed from these answers is reported where they are tried.
+    let Some(session) = session_of(mold, &mut set) else { return Some((set, vec![true; factors.len()])) };
+    if !session.problems().is_empty() {
+        return None;
     }
-    // A question that does not apply gets no answer; that may decide whether others apply.
-    for _ in 0..=mold.questions.len() {
-        // What cannot be computed from these answers is reported where they are tried.
-        let Ok(session) = session(mold, &set) else { return Some((set, vec![true; factors.len()])) };
-        let resolved = session.resolved();
-        let is_visible = |key: &str| {
-            let at = mold.questions.iter().position(|question| question.key == key);
-            at.is_some_and(|at| resolved[at].is_visible())
-        };
-        let before = set.answers.len();
-        set.answers.retain(|(key, _)| is_visible(key));
-        if set.answers.len() < before {
-            continue;
-        }
-        if !session.problems().is_empty() {
-            return None;
-        }
-        let kept = factors.iter().zip(row).map(|(factor, level)| {
-            resolved[factor.question].is_visible()
-                && match (factor.option, &resolved[factor.question].value) {
-                    (Some(option), Value::List(values)) => {
-                        let is_it =
-                            |value: &Value| matches!(value, Value::Option(_, is) if *is == Some(option));
-                        values.iter().any(is_it) == (*level == 1)
-                    }
-                    _ => true,
+    let resolved = session.resolved();
+    let kept = factors.iter().zip(row).map(|(factor, level)| {
+        resolved[factor.question].is_visible()
+            && match (factor.option, &resolved[factor.question].value) {
+                (Some(option), Value::List(values)) => {
+                    let is_it =
+                        |value: &Value| matches!(value, Value::Option(_, is) if *is == Some(option));
+                    values.iter().any(is_it) == (*level == 1)
                 }
-        });
-        return Some((set, kept.collect()));
-    }
-    None
+                _ => true,
+            }
+    });
+    let kept = kept.collect();
+    Some((set, kept))
 }
