@@ -83,6 +83,26 @@ fn what_does_not_go_together_is_left_out() {
 }
 
 #[test]
+fn a_long_list_with_options_that_exclude_each_other_makes_few_sets() {
+    let options: Vec<String> = (0..40).map(|at| format!("{{ value = \"o{at}\" }}")).collect();
+    let manifest = one_of("build", &["make", "maven"], "")
+        + "[[question]]\nkey = \"libraries\"\nask = \"?\"\nkind = \"some-of\"\nwhen = \"build == 'maven'\"\n"
+        + "option = [{ value = \"one\" }, { value = \"two\", excludes = [\"one\"] }, { value = \"new\", when = \"build == 'make'\" }, "
+        + &options.join(", ")
+        + "]\n";
+    let sets = sets(&manifest, 2);
+    assert!(sets.len() < 40, "{} sets", sets.len());
+    let ticked = |set: &[String]| -> Vec<String> {
+        let libraries = set.iter().find_map(|answer| answer.strip_prefix("libraries="));
+        libraries.unwrap_or_default().split(',').map(|it| it.trim().to_owned()).collect()
+    };
+    for wanted in [["one", "o0"], ["two", "o39"], ["o7", "o31"]] {
+        let met = |set: &Vec<String>| wanted.iter().all(|it| ticked(set).contains(&(*it).to_owned()));
+        assert!(sets.iter().any(met), "{wanted:?} never meet");
+    }
+}
+
+#[test]
 fn few_choices_make_few_sets() {
     assert!(sets("", 2).is_empty());
     assert_eq!(sets(&one_of("pier", &["a", "b", "c"], ""), 2).len(), 3);

@@ -258,19 +258,19 @@ from-tool = "javac"
   value = "25"
   when = "coordinates != 'a.b:old'"
 "#;
-    let mold = mold(source);
+    let mold = mold(source, &[]);
     let named = |value: &str| vec![("coordinates".to_owned(), Value::Text(value.to_owned()))];
     let (last, own) = (named("example.saltmarsh:tides"), named("a.b:old"));
     let javac = |version| vec![("javac".to_owned(), version)];
     let folder = Some("Gull Point".to_owned());
     for (offers, expected) in [
         (Offers::default(), ["org.example:my-app (default)", "17 (default)"]),
-        (Offers { tools: javac(24), ..Offers::default() }, ["org.example:my-app (default)", "21 (your machine)"]),
+        (Offers { tools: javac(24), ..Offers::default() }, ["org.example:my-app (default)", "21 (machine)"]),
         (Offers { tools: javac(11), ..Offers::default() }, ["org.example:my-app (default)", "17 (default)"]),
         // The owner is that of the last project, the name that of the folder or of the mold.
         (
             Offers { tools: javac(26), last: last.clone(), ..Offers::default() },
-            ["example.saltmarsh:my-app (used again)", "25 (your machine)"],
+            ["example.saltmarsh:my-app (used again)", "25 (machine)"],
         ),
         (
             Offers { folder: folder.clone(), last, own, ..Offers::default() },
@@ -283,7 +283,7 @@ from-tool = "javac"
         assert_eq!(values, expected);
     }
     let session = session(&mold, &[("coordinates", "a.b:old")], Offers { tools: javac(25), ..Offers::default() });
-    assert_eq!(shown(&session)[1], "java=21 (your machine)");
+    assert_eq!(shown(&session)[1], "java=21 (machine)");
 }
 
 #[test]

@@ -57,7 +57,7 @@ impl std::fmt::Display for AnswerSource {
             Self::Casting => f.write_str("the project"),
             Self::Last => f.write_str("used again"),
             Self::Own => f.write_str("your defaults"),
-            Self::Machine => f.write_str("your machine"),
+            Self::Machine => f.write_str("machine"),
             Self::Default => f.write_str("default"),
             Self::NotAsked => f.write_str("not asked"),
             Self::Minted => f.write_str("minted"),

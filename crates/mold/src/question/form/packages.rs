@@ -214,13 +214,14 @@ pub(super) fn java_coordinates(text: &str) -> Result<(), FormError> {
 }
 
 pub(super) fn java_coordinates_candidates(text: &str) -> Vec<String> {
-    let pieces: Vec<&str> =
-        text.split([':', '/', ' ']).map(str::trim).filter(|piece| !piece.is_empty()).collect();
-    let (owner, name) = match (text.split_once(':'), &pieces[..]) {
-        (Some((owner, rest)), _) => (owner, rest.split(':').next().unwrap_or(rest)),
-        (None, [owner, name, ..]) if owner.contains('.') => (*owner, *name),
-        // A package ends with the name.
-        (None, [package]) if package.contains('.') => package.rsplit_once('.').unwrap_or((package, "")),
+    // Between owner and name stands a sign, a space, or the dot before the last word or the first capital.
+    let first_word = text.find([' ', '/']);
+    let capital = text.find(|c: char| c.is_uppercase()).filter(|at| text[..*at].ends_with('.'));
+    let (owner, name) = match (text.split_once(':'), first_word, capital) {
+        (Some((owner, rest)), ..) => (owner, rest.split(':').next().unwrap_or(rest)),
+        (None, _, Some(at)) if text[..at].matches('.').count() > 1 => (&text[..at - 1], &text[at..]),
+        (None, Some(at), _) if text[..at].contains('.') => (&text[..at], &text[at + 1..]),
+        (None, None, _) if text.contains('.') => text.rsplit_once('.').unwrap_or((text, "")),
         _ => ("org.example", text),
     };
     let bent = |form: Form, part: &str| match part {

@@ -37,12 +37,16 @@ public final class {= entry =} {
      * @throws java.time.DateTimeException if an element is no time
      */
     public static {= entry =} fromJson(String json) {
+        String[] times;
         try {
-            String[] times = {= if jackson =}new JsonMapper().readValue(json, String[].class){= else =}new Gson().fromJson(json, String[].class){= end =};
-            return of(Arrays.stream(times).map(LocalTime::parse).toList());
-        } catch ({= if jackson =}JacksonException{= else =}JsonParseException{= end =} | NullPointerException error) {
+            times = {= if jackson =}new JsonMapper().readValue(json, String[].class){= else =}new Gson().fromJson(json, String[].class){= end =};
+        } catch ({= if jackson =}JacksonException{= else =}JsonParseException{= end =} error) {
             throw new IllegalArgumentException("this is no array of times", error);
         }
+        if (times == null || Arrays.asList(times).contains(null)) {
+            throw new IllegalArgumentException("this is no array of times");
+        }
+        return of(Arrays.stream(times).map(LocalTime::parse).toList());
     }
     // {= end =}
 
