@@ -68,6 +68,27 @@ requires = ["ci"]
 }
 
 #[test]
+fn a_long_list_is_narrowed_by_words() {
+    let place = Place::new();
+    let options: String = (0..30)
+        .map(|at| {
+            let need = if at < 2 { "Reads JSON" } else { "Does more" };
+            format!("[[question.option]]\nvalue = \"o{at}\"\nlabel = \"Option {at}\"\ngroup = \"{need}\"\n")
+        })
+        .collect();
+    let manifest = "[[question]]\nkey = \"name\"\nask = \"Coordinates\"\nkind = \"text\"\nform = \"java-coordinates\"\n\
+        [[question]]\nkey = \"extras\"\nask = \"It must also\"\nkind = \"some-of\"\n";
+    place.mold(&format!("{manifest}{options}"), &[("body/a", "{= name =} {= extras.join('+') =}")]);
+    let lines = "example.saltmarsh.Pier Times\nexample.saltmarsh:pier-times\njson\nnothing like it\no1,3\nyes\n";
+    let ran = place.run_with(&["cast", "./m", "--plain"], lines).says(
+        0,
+        &["`example.saltmarsh:pier-times` would do", "owner example.saltmarsh, name pier-times", "2. o1 (Option 1)"],
+    );
+    assert!(!ran.err.contains("o2 ("), "{}", ran.err);
+    assert_eq!(place.read("out/a"), "example.saltmarsh:pier-times o1+o2");
+}
+
+#[test]
 fn odd_text_goes_through_prompts_unchanged() {
     let odd = "it's \"odd\" \\ $(x) {= y =} \u{1f6a2} \u{645}\u{631}\u{62d}\u{628}\u{627} caf\u{e9}";
     let place = Place::new();

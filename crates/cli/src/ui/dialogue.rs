@@ -176,7 +176,11 @@ impl Dialogue {
         let offered: Vec<usize> = (0..question.options.len())
             .filter(|option| resolved.options.get(*option) != Some(&false))
             .collect();
-        eprint!("{}", options(question, &offered));
+        if offered.len() > MOST_LISTED {
+            say!("There are {} to choose from. A word shows those that match it.", offered.len());
+        } else {
+            eprint!("{}", options(question, &offered, ""));
+        }
         let usable = resolved.refusal.is_none() || resolved.source.is_given();
         let current =
             if usable && !question.secret { display_value(mold, &resolved.value) } else { String::new() };
@@ -191,6 +195,11 @@ impl Dialogue {
                     continue;
                 }
                 "<" => return Ok(Reply::Back),
+                words if offered.len() > MOST_LISTED && !is_answer(question, words) => {
+                    let found = options(question, &offered, words);
+                    eprint!("{}", if found.is_empty() { "  Nothing matches.\n" } else { &found });
+                    continue;
+                }
                 "" => current.clone(),
                 other => by_number(question, &offered, other),
             };
@@ -334,14 +343,36 @@ fn conflict_reply(word: &str) -> Option<ConflictReply> {
     Some(ConflictReply { choice, for_all })
 }
 
-fn options(question: &Question, offered: &[usize]) -> String {
+/// A longer list is not shown as a whole: it would scroll away.
+const MOST_LISTED: usize = 20;
+
+/// Lists the options that hold all of these words, under their headings.
+fn options(question: &Question, offered: &[usize], words: &str) -> String {
+    let words: Vec<String> = words.to_lowercase().split_whitespace().map(str::to_owned).collect();
     let mut out = String::new();
+    let mut heading = None;
     for (number, option) in offered.iter().enumerate() {
         let option = &question.options[*option];
+        let group = option.group.as_deref().unwrap_or("");
         let note = option.note.as_ref().map_or_else(String::new, |note| format!(": {}", safe(note)));
-        let _ = writeln!(out, "  {}. {} ({}){note}", number + 1, safe(&option.value), safe(&option.label));
+        let line = format!("{}. {} ({}){note}", number + 1, safe(&option.value), safe(&option.label));
+        let all = format!("{group} {line}").to_lowercase();
+        if !words.iter().all(|word| all.contains(word)) {
+            continue;
+        }
+        if heading != Some(group) && !group.is_empty() {
+            let _ = writeln!(out, "  {}:", safe(group));
+        }
+        heading = Some(group);
+        let _ = writeln!(out, "  {line}");
     }
     out
+}
+
+/// Returns true if each piece between commas is a number or the value of an option.
+fn is_answer(question: &Question, text: &str) -> bool {
+    let is_one = |piece: &str| piece.parse::<usize>().is_ok() || question.option(piece).is_some();
+    text.is_empty() || text.starts_with('[') || text.split(',').all(|piece| is_one(piece.trim()))
 }
 
 fn help(question: &Question) -> String {

@@ -164,7 +164,12 @@ pub fn list(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, filter: &F
     }
     let ticked = matches!(definition.kind, Kind::SomeOf(_)).then(|| pinned(board, question, &all, &left));
     let note = left.get(cursor).map(|one| note(board, question, one, width)).unwrap_or_default();
-    let note: Vec<String> = wrap(&note, width.saturating_sub(4)).into_iter().take(NOTE).collect();
+    let mut note: Vec<String> = wrap(&note, width.saturating_sub(4)).into_iter().take(NOTE).collect();
+    // Where to read on.
+    let more = left.get(cursor).and_then(|one| definition.options[usize::from(one.option)].more.as_deref());
+    if let Some(more) = more.filter(|_| note.len() < NOTE) {
+        note.push(cut(&safe(more), width.saturating_sub(4)));
+    }
     let foot = NOTE + usize::from(ticked.is_some());
     let room = pane.height().saturating_sub(2 + foot).max(1);
     let here = lines.iter().position(|(at, _)| *at == Some(cursor)).unwrap_or(0);
