@@ -58,17 +58,20 @@ fn requests() -> Vec<(String, [u16; 4])> {
 #[test]
 fn a_service_stands_what_strangers_send() {
     let place = Place::new();
-    let services =
-        [("python-service", "python3", ""), ("go-service", "go", ""), ("java-service", "javac", "web=jdk"), (
-            "java-service",
-            "javac",
-            "web=spring",
-        )];
+    let services = [
+        ("python-service", "python3", ""),
+        ("go-service", "go", ""),
+        ("java-service", "javac", "web=jdk"),
+        ("java-service", "javac", "web=spring"),
+    ];
     for (at, (name, tool, answer_of)) in services.into_iter().enumerate() {
         // .ci/registries says that Maven reaches its registry.
         let is_fetched = tool != "javac" || std::env::var_os("TINMOLD_REGISTRIES").is_some();
         if !has(tool) || !is_fetched {
-            left_out(&format!("{name} {answer_of} under stress"), if is_fetched { tool } else { "a registry" });
+            left_out(
+                &format!("{name} {answer_of} under stress"),
+                if is_fetched { tool } else { "a registry" },
+            );
             continue;
         }
         let mold = &format!("{name}{at}");
@@ -162,8 +165,9 @@ fn parts_of_java_and_go_take_many_names() {
         let folder = format!("{mold}{}", answers.len());
         let answers: Vec<&str> = Some(answers).into_iter().filter(|answer| !answer.is_empty()).collect();
         cast(&place, mold, &folder, &answers);
-        let fit =
-            |more: &[&str]| place.run(&[&["fit", "--dir", &folder, "--unattended", "--quiet"], more].concat());
+        let fit = |more: &[&str]| {
+            place.run(&[&["fit", "--dir", &folder, "--unattended", "--quiet"], more].concat())
+        };
         for name in names {
             fit(&[part, name]).says(0, &[]);
         }
@@ -385,7 +389,10 @@ fn workflows_and_settings_are_careful() {
         ("python-library", &["extras=ci,release,updates"]),
         ("python-site", &["database=postgres", "extras=ci,container,compose,updates"]),
         ("docs-site", &["tool=mkdocs", "extras=ci,deploy,versions,container,updates"]),
-        ("java-service", &["web=spring", "database=postgres", "modules=several", "extras=ci,container,compose,updates"]),
+        (
+            "java-service",
+            &["web=spring", "database=postgres", "modules=several", "extras=ci,container,compose,updates"],
+        ),
         ("java-service", &["database=h2", "extras=ci,container,compose,updates"]),
         ("java-library", &["publishing=central", "extras=ci,updates"]),
         ("java-app", &["build=maven", "modules=several", "extras=ci,container,updates"]),

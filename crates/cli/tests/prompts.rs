@@ -79,10 +79,15 @@ fn a_long_list_is_narrowed_by_words() {
     let manifest = "[[question]]\nkey = \"name\"\nask = \"Coordinates\"\nkind = \"text\"\nform = \"java-coordinates\"\n\
         [[question]]\nkey = \"extras\"\nask = \"It must also\"\nkind = \"some-of\"\n";
     place.mold(&format!("{manifest}{options}"), &[("body/a", "{= name =} {= extras.join('+') =}")]);
-    let lines = "example.saltmarsh.Pier Times\nexample.saltmarsh:pier-times\njson\nnothing like it\no1,3\nyes\n";
+    let lines =
+        "example.saltmarsh.Pier Times\nexample.saltmarsh:pier-times\njson\nnothing like it\no1,3\nyes\n";
     let ran = place.run_with(&["cast", "./m", "--plain"], lines).says(
         0,
-        &["`example.saltmarsh:pier-times` would do", "owner example.saltmarsh, name pier-times", "2. o1 (Option 1)"],
+        &[
+            "`example.saltmarsh:pier-times` would do",
+            "owner example.saltmarsh, name pier-times",
+            "2. o1 (Option 1)",
+        ],
     );
     assert!(!ran.err.contains("o2 ("), "{}", ran.err);
     assert_eq!(place.read("out/a"), "example.saltmarsh:pier-times o1+o2");

@@ -260,7 +260,11 @@ fn every_part_goes_in_and_comes_out_again() {
             let slug = name.replace('_', "-");
             let readme = place.read(&format!("{folder}/README.md"));
             assert!(
-                matches!(*part, "class" | "package") || *mold == "c-tool" || *mold == "web-app" || *mold == "docs-site" || readme.contains(&slug),
+                matches!(*part, "class" | "package")
+                    || *mold == "c-tool"
+                    || *mold == "web-app"
+                    || *mold == "docs-site"
+                    || readme.contains(&slug),
                 "{readme}"
             );
         }
@@ -315,12 +319,7 @@ fn free_text_stays_text() {
         ("c-tool", "cc", "make build", "build/FOLDER --help"),
         ("node-service", "node", "make test", "node -p 'require(\"./package.json\").description'"),
         ("web-app", "node", "make test", "node -p 'require(\"./package.json\").description'"),
-        (
-            "java-app",
-            "javac",
-            "make build",
-            "java -jar build/FOLDER.jar --help",
-        ),
+        ("java-app", "javac", "make build", "java -jar build/FOLDER.jar --help"),
         ("go-cli", "go", "make build", "build/FOLDER --help"),
     ];
     for (mold, tool, build, tells) in molds {

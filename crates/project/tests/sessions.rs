@@ -282,7 +282,8 @@ from-tool = "javac"
         let values: Vec<&str> = lines.iter().filter_map(|line| Some(line.split_once('=')?.1)).collect();
         assert_eq!(values, expected);
     }
-    let session = session(&mold, &[("coordinates", "a.b:old")], Offers { tools: javac(25), ..Offers::default() });
+    let session =
+        session(&mold, &[("coordinates", "a.b:old")], Offers { tools: javac(25), ..Offers::default() });
     assert_eq!(shown(&session)[1], "java=21 (machine)");
 }
 

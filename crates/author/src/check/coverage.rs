@@ -193,7 +193,11 @@ fn is_never_reached(known: &Known<'_>, place: &Place, body: usize) -> bool {
 }
 
 /// Returns the lines of files that are not written, and of branches that are not reached.
-fn unrendered(mold: &Mold, unwritten: &[usize], open: &[(&Place, &[(Place, usize)])]) -> Vec<(Arc<str>, Vec<usize>)> {
+fn unrendered(
+    mold: &Mold,
+    unwritten: &[usize],
+    open: &[(&Place, &[(Place, usize)])],
+) -> Vec<(Arc<str>, Vec<usize>)> {
     let mut lines: BTreeMap<Arc<str>, Vec<usize>> = BTreeMap::new();
     let text_of = |path: &str| {
         let bytes = mold.package.file(path).and_then(|file| file.read().ok());

@@ -67,8 +67,10 @@ pub fn combinations(mold: &Mold, strength: usize) -> Result<Vec<AnswerSet>, Find
 fn without_unwanted(mold: &Mold, factors: &[Factor], row: &[Level], meeting: &Meeting) -> Vec<Level> {
     let mut row = row.to_vec();
     let options = |at: usize| &mold.questions[factors[at].question].options;
-    let ticks: Vec<(usize, u16)> =
-        (0..row.len()).filter_map(|at| Some((at, factors[at].option?))).filter(|(at, _)| row[*at] == 1).collect();
+    let ticks: Vec<(usize, u16)> = (0..row.len())
+        .filter_map(|at| Some((at, factors[at].option?)))
+        .filter(|(at, _)| row[*at] == 1)
+        .collect();
     let is_fixed = |at: usize| meeting.iter().any(|(own, _)| *own == at);
     let excludes = |(at, option): (usize, u16), (other_at, other): (usize, u16)| {
         factors[at].question == factors[other_at].question
@@ -240,8 +242,7 @@ fn compatible(mold: &Mold, factors: &[Factor], row: &[Level]) -> Option<(AnswerS
         resolved[factor.question].is_visible()
             && match (factor.option, &resolved[factor.question].value) {
                 (Some(option), Value::List(values)) => {
-                    let is_it =
-                        |value: &Value| matches!(value, Value::Option(_, is) if *is == Some(option));
+                    let is_it = |value: &Value| matches!(value, Value::Option(_, is) if *is == Some(option));
                     values.iter().any(is_it) == (*level == 1)
                 }
                 _ => true,

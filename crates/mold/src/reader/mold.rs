@@ -118,7 +118,9 @@ fn refuse_twin_parts(reader: &mut ManifestReader, mold: &Mold) {
         if let Some(other) = seen.insert(name, home) {
             let (one, other) = (mold.package.shown(other), mold.package.shown(home));
             let message = format!("{one} and {other} are one part");
-            let help = format!("say which one stands: add `without = [\"parts/{name}\"]` to the layer that gives way");
+            let help = format!(
+                "say which one stands: add `without = [\"parts/{name}\"]` to the layer that gives way"
+            );
             reader.add(codes::LAYER_CLASH, 0..0, message, help);
         }
     }

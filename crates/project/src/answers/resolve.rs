@@ -275,7 +275,8 @@ fn offer_of_sources(
             return Ok(resolved(value.clone(), source, None));
         }
     }
-    if let Some((_, version)) = offers.tools.iter().find(|(tool, _)| Some(tool) == question.from_tool.as_ref())
+    if let Some((_, version)) =
+        offers.tools.iter().find(|(tool, _)| Some(tool) == question.from_tool.as_ref())
         && let Some((_, value)) = newest(question, *version, options)
     {
         return Ok(resolved(value, AnswerSource::Machine, None));
@@ -311,7 +312,8 @@ fn offer_of_sources(
 /// Returns the greatest offered option that is a version up to this one.
 fn newest(question: &Question, version: u64, offered: &[bool]) -> Option<(u64, Value)> {
     let of = question.kind.choices()?;
-    let options = question.options.iter().zip(0..).filter(|(_, at)| offered.get(usize::from(*at)) != Some(&false));
+    let options =
+        question.options.iter().zip(0..).filter(|(_, at)| offered.get(usize::from(*at)) != Some(&false));
     options
         .filter_map(|(option, at)| Some((option.value.parse().ok()?, Value::Option(of, Some(at)))))
         .filter(|(number, _)| *number <= version)

@@ -1,9 +1,9 @@
 //! Names that package registries and module systems accept.
 
-use super::network::reverse_domain;
-use super::{Form, FormError};
 use super::general::{at_most, dotted_words, no_device, not_empty, shown};
+use super::network::reverse_domain;
 use super::words;
+use super::{Form, FormError};
 use heck::ToKebabCase;
 use unicode_normalization::UnicodeNormalization;
 
