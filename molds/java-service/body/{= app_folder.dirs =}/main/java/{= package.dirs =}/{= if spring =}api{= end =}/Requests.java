@@ -37,10 +37,7 @@ class Requests extends OncePerRequestFilter {
     protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
             throws ServletException, IOException {
         long start = System.nanoTime();
-        String given = request.getHeader(HEADER);
-        String id = given != null && given.matches("[A-Za-z0-9._-]{1,64}")
-                ? given
-                : UUID.randomUUID().toString();
+        String id = idOf(request.getHeader(HEADER));
         MDC.put("request", id);
         try {
             response.setHeader(HEADER, id);
@@ -50,6 +47,12 @@ class Requests extends OncePerRequestFilter {
         } finally {
             MDC.remove("request");
         }
+    }
+
+    /** Takes an id that can stand in a log and a header as it is. */
+    private static String idOf(String given) {
+        boolean isFit = given != null && given.matches("[A-Za-z0-9._-]{1,64}");
+        return isFit ? given : UUID.randomUUID().toString();
     }
 
     private static void answer(HttpServletRequest request, HttpServletResponse response, FilterChain chain)

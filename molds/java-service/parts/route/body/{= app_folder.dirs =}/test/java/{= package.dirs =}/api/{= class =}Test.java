@@ -16,7 +16,9 @@ class {= class =}Test {
 
     @Test
     void itAnswers() throws Exception {
-        service.perform(get("/{= route =}")).andExpect(status().isOk()).andExpect(content().json("[]"));
+        service.perform(get("/{= route =}"))
+                .andExpect(status().isOk())
+                .andExpect(content().json("[]"));
         service.perform(delete("/{= route =}")).andExpect(status().isMethodNotAllowed());
     }
 }
