@@ -31,8 +31,9 @@ package {= package =};
 public final class {= entry =} implements Callable<Integer> {
     // {= if slf4j =}
     private static final Logger LOG = LoggerFactory.getLogger({= entry =}.class);
-
     // {= end =}
+    private static final String NAME = "{= name =}";
+
     private final InputStream in;
     private final PrintStream out;
 
@@ -80,7 +81,7 @@ public final class {= entry =} implements Callable<Integer> {
             try {
                 report.add(name, count(name));
             } catch (IOException | InvalidPathException error) {
-                spec.commandLine().getErr().println("{= name =}: cannot read " + name + ": " + error.getMessage());
+                spec.commandLine().getErr().println(NAME + ": cannot read " + name + ": " + error.getMessage());
                 code = 1;
             }
         }
@@ -103,7 +104,7 @@ public final class {= entry =} implements Callable<Integer> {
         @Override
         public String[] getVersion() {
             String version = {= entry =}.class.getPackage().getImplementationVersion();
-            return new String[] {"{= name =} " + (version == null ? "from its sources" : version)};
+            return new String[] {NAME + " " + (version == null ? "from its sources" : version)};
         }
     }
 }
@@ -113,7 +114,8 @@ public final class {= entry =} {
     // {= if slf4j =}
     private static final Logger LOG = LoggerFactory.getLogger({= entry =}.class);
     // {= end =}
-    private static final String USAGE = "Usage: {= name =} [OPTION]... [FILE]...";
+    private static final String NAME = "{= name =}";
+    private static final String USAGE = "Usage: " + NAME + " [OPTION]... [FILE]...";
     private static final List<String> HELP = List.of(
             {= summary.java =},
             "Counts lines, words and characters; of standard input for - and without a file.",
@@ -161,14 +163,14 @@ public final class {= entry =} {
                 HELP.forEach(out::println);
                 return 0;
             } else if (arg.equals("--version")) {
-                out.println("{= name =} " + version());
+                out.println(NAME + " " + version());
                 return 0;
                 // {= if json =}
             } else if (arg.equals("--json")) {
                 json = true;
                 // {= end =}
             } else {
-                err.println("{= name =}: there is no option " + arg);
+                err.println(NAME + ": there is no option " + arg);
                 err.println(USAGE);
                 return 2;
             }
@@ -182,7 +184,7 @@ public final class {= entry =} {
             try {
                 report.add(name, count(name, in));
             } catch (IOException | InvalidPathException error) {
-                err.println("{= name =}: cannot read " + name + ": " + error.getMessage());
+                err.println(NAME + ": cannot read " + name + ": " + error.getMessage());
                 code = 1;
             }
         }

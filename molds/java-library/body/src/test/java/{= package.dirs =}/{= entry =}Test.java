@@ -19,7 +19,9 @@ class {= entry =}Test {
 
     @Test
     void theNextDepartureIsFound() {
-        {= entry =} times = {= entry =}.of(List.of(EVENING, MORNING, MORNING));
+        List<LocalTime> departures = List.of(EVENING, MORNING, MORNING);
+
+        {= entry =} times = {= entry =}.of(departures);
 
         assertThat(times.departures()).containsExactly(MORNING, EVENING);
         assertThat(times.next(LocalTime.MIDNIGHT)).contains(MORNING);
@@ -31,7 +33,11 @@ class {= entry =}Test {
 
     @Test
     void departuresAreRead() {
-        assertThat({= entry =}.fromJson("[\"17:30\", \"08:00\"]").departures()).containsExactly(MORNING, EVENING);
+        String json = "[\"17:30\", \"08:00\"]";
+
+        {= entry =} times = {= entry =}.fromJson(json);
+
+        assertThat(times.departures()).containsExactly(MORNING, EVENING);
     }
 
     @ParameterizedTest

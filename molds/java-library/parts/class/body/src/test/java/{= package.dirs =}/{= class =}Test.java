@@ -8,7 +8,9 @@ import org.junit.jupiter.api.Test;
 class {= class =}Test {
     @Test
     void itHasAName() {
-        assertThat(new {= class =}("Heron").name()).isEqualTo("Heron");
+        String name = new {= class =}("Heron").name();
+
+        assertThat(name).isEqualTo("Heron");
         assertThatIllegalArgumentException().isThrownBy(() -> new {= class =}(" "));
     }
 }

@@ -9,7 +9,7 @@ import org.springframework.web.bind.annotation.RestController;
 /** Answers {@code /{= route =}}. */
 @RestController
 @RequestMapping("/{= route =}")
-class {= class =} {
+class {= handler =} {
     @GetMapping
     List<String> list() {
         return List.of();
@@ -22,7 +22,7 @@ import java.io.IOException;
 import java.util.List;
 
 /** Answers {@code /{= route =}}. */
-final class {= class =} implements HttpHandler {
+final class {= handler =} implements HttpHandler {
     @Override
     public void handle(HttpExchange exchange) throws IOException {
         Json.allow(exchange, "GET");

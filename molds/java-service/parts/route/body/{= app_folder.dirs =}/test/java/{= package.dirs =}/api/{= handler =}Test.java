@@ -10,9 +10,9 @@ import org.junit.jupiter.api.Test;
 import org.springframework.test.web.servlet.MockMvc;
 import org.springframework.test.web.servlet.setup.MockMvcBuilders;
 
-class {= class =}Test {
-    private final MockMvc service =
-            MockMvcBuilders.standaloneSetup(new {= class =}()).build();
+class {= handler =}Test {
+    private final Object handler = new {= handler =}();
+    private final MockMvc service = MockMvcBuilders.standaloneSetup(handler).build();
 
     @Test
     void itAnswers() throws Exception {
@@ -28,12 +28,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.io.IOException;
 import org.junit.jupiter.api.Test;
 
-class {= class =}Test {
+class {= handler =}Test {
     @Test
     void itAnswers() throws IOException, InterruptedException {
         try (Service service = TestService.start()) {
-            assertThat(TestService.get(service, "/{= route =}").body()).isEqualTo("[]");
-            assertThat(TestService.get(service, "/{= route =}/1").statusCode()).isEqualTo(404);
+            String path = "/{= route =}";
+
+            assertThat(TestService.get(service, path).body()).isEqualTo("[]");
+            assertThat(TestService.get(service, path + "/1").statusCode()).isEqualTo(404);
         }
     }
 }
