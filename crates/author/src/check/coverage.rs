@@ -1,7 +1,7 @@
 //! What no answers write, reach or render.
 
 use super::trial::{Known, Trial};
-use crate::sets::{AnswerSet, enumerated, of_snippet, session};
+use crate::sets::{AnswerSet, applicable, enumerated, of_snippet};
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 use tinmold_mold::{Mold, codes};
@@ -120,20 +120,8 @@ fn deciding(mold: &Mold, at: usize) -> Deciding {
 fn tried(mold: &Mold, by: &Deciding) -> Option<Vec<Answers>> {
     let rows = enumerated(mold, by, MOST_TRIED)?;
     let answers = |row: Vec<(String, String)>| {
-        let mut set = AnswerSet { preset: None, answers: row };
-        // What is not asked with the others is left out.
-        for _ in 0..=set.answers.len() {
-            let session = session(mold, &set).ok()?;
-            let before = set.answers.len();
-            set.answers.retain(|(key, _)| {
-                let at = mold.questions.iter().position(|question| question.key == *key);
-                at.is_some_and(|at| session.resolved()[at].is_visible())
-            });
-            if set.answers.len() == before {
-                return session.problems().is_empty().then(|| session.preview());
-            }
-        }
-        None
+        let session = applicable(mold, &mut AnswerSet { preset: None, answers: row })?;
+        session.problems().is_empty().then(|| session.preview())
     };
     Some(rows.into_iter().filter_map(answers).collect())
 }

@@ -92,3 +92,20 @@ pub(crate) fn session<'m>(mold: &'m Mold, set: &AnswerSet) -> Result<Session<'m>
     let offers = Offers { folder: Some("sample".into()), preset: set.preset.clone(), ..Offers::default() };
     Session::new(mold, given(mold, set), offers, built_ins())
 }
+
+/// Starts a session with the answers of a set, and drops those whose questions do not apply; that may decide whether
+/// others apply. `None` if something cannot be computed from these answers.
+pub(crate) fn applicable<'m>(mold: &'m Mold, set: &mut AnswerSet) -> Option<Session<'m>> {
+    loop {
+        let session = session(mold, set).ok()?;
+        let is_visible = |key: &str| {
+            let at = mold.questions.iter().position(|question| question.key == key);
+            at.is_some_and(|at| session.resolved()[at].is_visible())
+        };
+        let before = set.answers.len();
+        set.answers.retain(|(key, _)| is_visible(key));
+        if set.answers.len() == before {
+            return Some(session);
+        }
+    }
+}

@@ -1,12 +1,11 @@
 //! Sets of answers in which every few choices of a mold meet at least once: mistakes that need many choices are
 //! rare, and the sets are few.
 
-use super::answer_set::{AnswerSet, session};
+use super::answer_set::{AnswerSet, applicable, session};
 use super::factors::{Factor, Level, answer, factors, factors_of, levels, of_snippet};
 use std::collections::HashSet;
 use tinmold_mold::Mold;
 use tinmold_notation::{Deciding, Finding, Value};
-use tinmold_project::answers::Session;
 
 /// Choices that are to meet, by the index of the factor.
 type Meeting = Vec<(usize, Level)>;
@@ -84,7 +83,7 @@ fn without_unwanted(mold: &Mold, factors: &[Factor], row: &[Level], meeting: &Me
             kept.push(*tick);
         }
     }
-    let Some(session) = session_of(mold, &mut set_of(mold, factors, &row)) else { return row };
+    let Some(session) = applicable(mold, &mut set_of(mold, factors, &row)) else { return row };
     for (at, option) in kept.into_iter().filter(|(at, _)| !is_fixed(*at)) {
         let on_offer = &session.resolved()[factors[at].question].options;
         if on_offer.get(usize::from(option)) == Some(&false) {
@@ -103,23 +102,6 @@ fn set_of(mold: &Mold, factors: &[Factor], row: &[Level]) -> AnswerSet {
         set.answers.extend(answer(mold, at, &chosen).map(|text| (question.key.clone(), text)));
     }
     set
-}
-
-/// Returns the session of a set, from which answers are dropped whose questions do not apply; that may decide whether
-/// others apply. `None` if something cannot be computed from these answers.
-fn session_of<'m>(mold: &'m Mold, set: &mut AnswerSet) -> Option<Session<'m>> {
-    loop {
-        let session = session(mold, set).ok()?;
-        let is_visible = |key: &str| {
-            let at = mold.questions.iter().position(|question| question.key == key);
-            at.is_some_and(|at| session.resolved()[at].is_visible())
-        };
-        let before = set.answers.len();
-        set.answers.retain(|(key, _)| is_visible(key));
-        if set.answers.len() == before {
-            return Some(session);
-        }
-    }
 }
 
 /// The most rows that are tried for choices that do not go with others.
@@ -233,7 +215,7 @@ impl Open {
 fn compatible(mold: &Mold, factors: &[Factor], row: &[Level]) -> Option<(AnswerSet, Vec<bool>)> {
     let mut set = set_of(mold, factors, row);
     // What cannot be computed from these answers is reported where they are tried.
-    let Some(session) = session_of(mold, &mut set) else { return Some((set, vec![true; factors.len()])) };
+    let Some(session) = applicable(mold, &mut set) else { return Some((set, vec![true; factors.len()])) };
     if !session.problems().is_empty() {
         return None;
     }

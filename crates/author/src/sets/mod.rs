@@ -11,7 +11,7 @@ mod smallest;
 mod texts;
 
 pub use answer_set::AnswerSet;
-pub(crate) use answer_set::{built_ins, given, session};
+pub(crate) use answer_set::{applicable, built_ins, given, session};
 pub use chosen::{BadAnswers, approved_sets};
 pub(crate) use chosen::{plain, with_odd_texts};
 pub use combinations::combinations;
