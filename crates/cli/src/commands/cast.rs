@@ -25,7 +25,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use tinmold_mold::Mold;
 use tinmold_notation::Finding;
-use tinmold_project::answers::{Answers, Session, full_sheet};
+use tinmold_project::answers::{Answers, Offers, Session, full_sheet};
 use tinmold_project::fit::as_cast;
 use tinmold_project::plan::Plan;
 use tinmold_project::steps::{ReadText, StepChoice};
@@ -124,6 +124,7 @@ impl<'a> Cast<'a> {
         let gathered = answer_sources::gather(self.mold, answers)?;
         let folder = self.args.dir.as_deref().and_then(folder_name);
         let offers = answer_sources::offers(self.mold, answers, folder, self.settings, self.is_attended)?;
+        let offers = Offers { tools: answer_sources::tools_of(self.mold, &gathered.given), ..offers };
         let built_ins = answer_sources::built_ins(person);
         gathered.into_session(self.mold, answers, offers, built_ins)
     }

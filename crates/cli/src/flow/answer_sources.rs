@@ -6,6 +6,7 @@ use crate::failure::Failure;
 use crate::settings::Settings;
 use crate::state;
 use crate::text::style::{BOLD, FAINT, NAME, safe};
+use std::collections::BTreeSet;
 use std::io::Read;
 use std::path::Path;
 use std::thread::{self, JoinHandle};
@@ -130,16 +131,15 @@ pub fn offers(
     }
     let last = if is_attended { state::last_answers(mold) } else { Vec::new() };
     let preset = args.preset.clone();
-    let tools = tools_of(mold);
-    Ok(Offers { folder, preset, last, own: settings.answers(mold)?, tools, ..Offers::default() })
+    Ok(Offers { folder, preset, last, own: settings.answers(mold)?, ..Offers::default() })
 }
 
-/// Returns the main versions of the tools that a question takes its default from, as far as this machine has them.
-fn tools_of(mold: &Mold) -> Vec<(String, u64)> {
+/// Returns the main versions of the tools that a question without an answer takes its default from, as far as this
+/// machine has them. By index of the question, `given` are the answers.
+pub fn tools_of(mold: &Mold, given: &[Option<Given>]) -> Vec<(String, u64)> {
+    let open = mold.questions.iter().zip(given).filter(|(_, given)| given.is_none());
+    let tools: BTreeSet<&String> = open.filter_map(|(question, _)| question.from_tool.as_ref()).collect();
     let path = search_path(std::env::var_os("PATH").as_deref());
-    let mut tools: Vec<&String> =
-        mold.questions.iter().filter_map(|question| question.from_tool.as_ref()).collect();
-    tools.dedup();
     tools.into_iter().filter_map(|tool| Some((tool.clone(), version_of(tool, &path)?.major))).collect()
 }
 

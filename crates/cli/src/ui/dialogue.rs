@@ -348,23 +348,20 @@ const MOST_LISTED: usize = 20;
 
 /// Lists the options that hold all of these words, under their headings.
 fn options(question: &Question, offered: &[usize], words: &str) -> String {
-    let words: Vec<String> = words.to_lowercase().split_whitespace().map(str::to_owned).collect();
     let mut out = String::new();
     let mut heading = None;
     for (number, option) in offered.iter().enumerate() {
         let option = &question.options[*option];
-        let group = option.group.as_deref().unwrap_or("");
-        let note = option.note.as_ref().map_or_else(String::new, |note| format!(": {}", safe(note)));
-        let line = format!("{}. {} ({}){note}", number + 1, safe(&option.value), safe(&option.label));
-        let all = format!("{group} {line}").to_lowercase();
-        if !words.iter().all(|word| all.contains(word)) {
+        if !option.holds(words) {
             continue;
         }
+        let group = option.group.as_deref().unwrap_or("");
+        let note = option.note.as_ref().map_or_else(String::new, |note| format!(": {}", safe(note)));
         if heading != Some(group) && !group.is_empty() {
             let _ = writeln!(out, "  {}:", safe(group));
         }
         heading = Some(group);
-        let _ = writeln!(out, "  {line}");
+        let _ = writeln!(out, "  {}. {} ({}){note}", number + 1, safe(&option.value), safe(&option.label));
     }
     out
 }

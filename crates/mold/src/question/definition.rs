@@ -90,6 +90,16 @@ pub struct OptionInfo {
     pub span: tinmold_notation::Span,
 }
 
+impl OptionInfo {
+    /// Returns true if its heading, value, label and note hold all of these words, in any case.
+    #[must_use]
+    pub fn holds(&self, words: &str) -> bool {
+        let (group, note) = (self.group.as_deref().unwrap_or(""), self.note.as_deref().unwrap_or(""));
+        let all = format!("{group} {} {} {note}", self.value, self.label).to_lowercase();
+        words.to_lowercase().split_whitespace().all(|word| all.contains(word))
+    }
+}
+
 /// These options and all that they require, directly or through others.
 #[must_use]
 pub fn with_required(options: &[OptionInfo], picked: &[u16]) -> Vec<u16> {

@@ -234,14 +234,7 @@ impl<'m, 'j> Board<'m, 'j> {
     pub fn narrowed(&self, filter: &str) -> Vec<Alternative> {
         let Some(at) = self.question() else { return Vec::new() };
         let question = self.setup.question(at);
-        let words: Vec<String> = filter.to_lowercase().split_whitespace().map(str::to_owned).collect();
-        let is_left = |one: &Alternative| {
-            let option = &question.options[one.option as usize];
-            let (group, note) = (option.group.as_deref(), option.note.as_deref());
-            let (group, note) = (group.unwrap_or(""), note.unwrap_or(""));
-            let all = format!("{group} {} {} {note}", option.value, option.label).to_lowercase();
-            words.iter().all(|word| all.contains(word))
-        };
+        let is_left = |one: &Alternative| question.options[one.option as usize].holds(filter);
         self.setup.alternatives(at).into_iter().filter(is_left).collect()
     }
 
