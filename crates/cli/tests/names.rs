@@ -104,7 +104,7 @@ fn packages_of_go_take_many_names() {
 }
 
 #[test]
-fn parts_of_java_and_go_take_many_names() {
+fn parts_of_java_go_and_node_take_many_names() {
     let place = Place::in_memory();
     let is_kebab = |name: &&&str| name.split('_').all(|word| !word.is_empty());
     let kebab: Vec<String> = NAMES.iter().filter(is_kebab).map(|name| name.replace('_', "-")).collect();
@@ -116,12 +116,21 @@ fn parts_of_java_and_go_take_many_names() {
     for (mold, answers, part, names, refused) in [
         ("java-service", "web=jdk", "route", &kebab, ["notes", "Tides", "../up", "", "a b"]),
         ("java-service", "web=spring", "route", &kebab, ["actuator", "error", "a_b", "9", "a/b"]),
+        (
+            "node-service",
+            "web=express features=openapi",
+            "route",
+            &kebab,
+            ["notes", "Tides", "../up", "", "9"],
+        ),
+        ("node-service", "web=fastify language=ts", "route", &kebab, ["ready", "a b", "a_b", "-a", "a/b"]),
+        ("node-service", "web=node language=ts", "route", &kebab, ["health", "testing", "a.b", "é", "%61"]),
         ("java-library", "", "class", &classes, ["tides", "String-X", "../Up", "class", ""]),
         ("go-cli", "arguments=flag", "command", &kebab, ["count", "help", "version", "Up", ""]),
         ("go-cli", "arguments=cobra", "command", &kebab, ["completion", "a_b", "9", "../up", "-h"]),
     ] {
         let folder = format!("{mold}{}", answers.len());
-        let answers: Vec<&str> = Some(answers).into_iter().filter(|answer| !answer.is_empty()).collect();
+        let answers: Vec<&str> = answers.split(' ').filter(|answer| !answer.is_empty()).collect();
         cast(&place, mold, &folder, &answers);
         let fit = |more: &[&str]| {
             place.run(&[&["fit", "--dir", &folder, "--unattended", "--quiet"], more].concat())
@@ -136,6 +145,8 @@ fn parts_of_java_and_go_take_many_names() {
         for (file, language) in files.filter_map(|file| match file.rsplit('.').next()? {
             "java" => Some((file, Language::Java)),
             "go" => Some((file, Language::Go)),
+            "js" => Some((file, Language::JavaScript)),
+            "ts" => Some((file, Language::TypeScript)),
             _ => None,
         }) {
             let text = place.read(&format!("{folder}/{file}"));

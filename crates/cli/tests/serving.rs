@@ -63,7 +63,14 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
     let place = Place::new();
     let note = "The first note";
     for (mold, tool, answers, paths, text, [file, old, new]) in [
-        ("node-service", "node", "", ["/notes/1"; 2], note, ["src/notes.js", note, "Another note"]),
+        (
+            "node-service",
+            "node",
+            "",
+            ["/health"; 2],
+            "running",
+            ["src/health/health.js", "running", "afloat"],
+        ),
         ("rust-service", "cargo", "", ["/notes/1"; 2], note, ["src/notes.rs", note, "Another note"]),
         (
             "web-app",
@@ -81,7 +88,7 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
         }
         let answers: Vec<_> = answers.split(',').filter(|answer| !answer.is_empty()).collect();
         cast(&place, mold, mold, &answers);
-        let again = if mold == "docs-site" { "live" } else { "watch" };
+        let again = if matches!(mold, "docs-site" | "node-service") { "live" } else { "watch" };
         for (target, path) in ["run", again].into_iter().zip(paths) {
             let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
             let args = ["-c", script, target, &port.to_string(), path, text, file, old, new];

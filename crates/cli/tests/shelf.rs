@@ -116,7 +116,15 @@ fn context_is_right(place: &Place, folder: &str, files: &[String]) {
         let words: Vec<_> = line.split_whitespace().skip(1).collect();
         for source in words[..words.len() - 1].iter().filter(|source| **source != ".") {
             // The lock is made by the first setup.
-            let is_lock = matches!(*source, "go.sum" | "uv.lock" | "constraints.txt");
+            let is_lock = matches!(
+                *source,
+                "go.sum"
+                    | "uv.lock"
+                    | "constraints.txt"
+                    | "package-lock.json"
+                    | "pnpm-lock.yaml"
+                    | "yarn.lock"
+            );
             let is_there = |file: &String| file == source || file.starts_with(&format!("{source}/"));
             assert!(is_lock || files.iter().any(is_there), "{folder}: {line}");
             assert!(!ignored.is_match(source), "{folder}: {source} is ignored");

@@ -399,10 +399,17 @@ pub fn run_in(place: &Place, folder: &str, program: &str, args: &[&str]) -> Ran 
     place.finish(Command::new(program).args(args).current_dir(place.path(folder)))
 }
 
-/// Returns true if the program is installed.
+/// Returns true if the program is installed; Node.js has to be one that the molds take.
 pub fn has(program: &str) -> bool {
-    let version = if program == "go" { "version" } else { "--version" };
-    Command::new(program).arg(version).output().is_ok_and(|output| output.status.success())
+    let args: &[&str] = match program {
+        "go" => &["version"],
+        "node" => &[
+            "--eval",
+            "process.exit(typeof URL.parse === 'function' && process.features.typescript ? 0 : 1)",
+        ],
+        _ => &["--version"],
+    };
+    Command::new(program).args(args).output().is_ok_and(|output| output.status.success())
 }
 
 /// Notes that something was not tested for want of a tool; `.ci/run` prints these notes at the end.
