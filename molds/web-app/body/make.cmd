@@ -1,52 +1,64 @@
 @echo off
-rem The targets of the Makefile, for Windows: make setup, make build, make run, make test{= if lint =}, make lint{= end =}, make watch, make clean.
-setlocal enabledelayedexpansion
+rem The targets of the Makefile, for Windows.
+setlocal
 cd /d "%~dp0"
-if "%1"=="setup" goto setup
-if "%1"=="build" goto build
-if "%1"=="run" goto run
-if "%1"=="test" goto test
-:: {= if lint =}
-if "%1"=="lint" goto lint
+set TARGETS=setup build run test{= if browser =} test-browser{= end =} lint live{= if packed =} update{= end =} clean
+for %%t in (%TARGETS%) do if "%1"=="%%t" goto target
+echo make %TARGETS%
+exit /b 2
+:target
+:: {= if paired =}
+if "%API%"=="" set API={= api =}
+for %%p in ("%API::=" "%") do set SERVICE_PORT=%%~p
+for %%t in (setup build test lint clean) do if "%1"=="%%t" call :service %1 || exit /b 1
 :: {= end =}
-if "%1"=="watch" goto watch
-if "%1"=="clean" goto clean
-echo make setup, make build, make run, make test{= if lint =}, make lint{= end =}, make watch, make clean
-exit /b 0
-:setup
-{= if needs =}call npm install{= else =}node --version{= end =}
-exit /b %ERRORLEVEL%
+goto %1
+{= place "node-targets-cmd" =}
 :build
-node tools/build.js
+call {= manager =} run build
 exit /b %ERRORLEVEL%
 :run
-node tools/build.js
-if errorlevel 1 exit /b 1
-node tools/serve.js
+call make.cmd build || exit /b 1
+:: {= if paired =}
+start "{= service =}" /b cmd /c "set PORT=%SERVICE_PORT%&& cd {= service =}&& make.cmd run"
+:: {= end =}
+call {= manager =} run start
 exit /b %ERRORLEVEL%
 :test
-node tools/build.js
-if errorlevel 1 exit /b 1
-:: {= if ts =}
-call npx {= if view == "vue" =}vue-tsc{= else =}tsc{= end =}
-if errorlevel 1 exit /b 1
-:: {= end =}
-set TESTS=
-for %%f in (test\*.test.js) do set TESTS=!TESTS! %%f
-node --test !TESTS!
+call {= manager =} run test
 exit /b %ERRORLEVEL%
-:: {= if lint =}
+:: {= if browser =}
+:test-browser
+call make.cmd build || exit /b 1
+call {= manager =} run test-browser
+exit /b %ERRORLEVEL%
+:: {= end =}
 :lint
-call npx oxlint --deny-warnings src test tools
-exit /b %ERRORLEVEL%
+:: {= if packed =}
+call {= manager =} run lint || exit /b 1
+call {= manager =} run typecheck
+:: {= else =}
+for %%d in (pages tools tests) do for %%f in (%%d\*.js) do node --check "%%f" || exit /b 1
+node tools/build.js --check
 :: {= end =}
-:watch
-{= if bundled =}call npx vite{= else =}node tools/serve.js --watch{= end =}
+exit /b %ERRORLEVEL%
+:live
+:: {= if paired =}
+start "{= service =}" /b cmd /c "set PORT=%SERVICE_PORT%&& cd {= service =}&& make.cmd live"
+:: {= end =}
+call {= manager =} run live
 exit /b %ERRORLEVEL%
 :clean
 if exist dist rd /s /q dist
-if exist build rd /s /q build
-:: {= if needs =}
-if exist node_modules rd /s /q node_modules
+:: {= if packed =}
+for %%d in (coverage node_modules) do if exist %%d rd /s /q %%d
 :: {= end =}
 exit /b 0
+:: {= if paired =}
+:service
+setlocal
+set PORT=%SERVICE_PORT%
+cd {= service =}
+call make.cmd %1
+exit /b %ERRORLEVEL%
+:: {= end =}

@@ -1,5 +1,0 @@
-declare module "*.vue" {
-  import type { DefineComponent } from "vue";
-  const component: DefineComponent<object, object, unknown>;
-  export default component;
-}
