@@ -126,6 +126,9 @@ fn parts_of_java_go_and_node_take_many_names() {
         ("node-service", "web=fastify language=ts", "route", &kebab, ["ready", "a b", "a_b", "-a", "a/b"]),
         ("node-service", "web=node language=ts", "route", &kebab, ["health", "testing", "a.b", "é", "%61"]),
         ("java-library", "", "class", &classes, ["tides", "String-X", "../Up", "class", ""]),
+        ("web-app", "view=react language=ts", "page", &kebab, ["frame", "Tides", "../up", "", "9"]),
+        ("web-app", "view=vue", "page", &kebab, ["notes", "a b", "a_b", "-a", "a/b"]),
+        ("web-app", "view=none", "page", &kebab, ["index", "missing", "a.b", "é", "%61"]),
         ("go-cli", "arguments=flag", "command", &kebab, ["count", "help", "version", "Up", ""]),
         ("go-cli", "arguments=cobra", "command", &kebab, ["completion", "a_b", "9", "../up", "-h"]),
     ] {
@@ -142,13 +145,9 @@ fn parts_of_java_go_and_node_take_many_names() {
             fit(&[part, "--set", &format!("{part}={name}")]).says(2, &[]);
         }
         let files = place.listing(&folder).into_iter();
-        for (file, language) in files.filter_map(|file| match file.rsplit('.').next()? {
-            "java" => Some((file, Language::Java)),
-            "go" => Some((file, Language::Go)),
-            "js" => Some((file, Language::JavaScript)),
-            "ts" => Some((file, Language::TypeScript)),
-            _ => None,
-        }) {
+        for (file, language) in
+            files.filter_map(|file| Language::of_path(&file).map(|language| (file, language)))
+        {
             let text = place.read(&format!("{folder}/{file}"));
             assert_eq!(mistake(language, &text), None, "{folder}/{file}:\n{text}");
         }

@@ -136,6 +136,7 @@ fn a_mold_stands_alone_once_it_is_packed() {
         "java-service",
         "java-library",
         "node-service",
+        "web-app",
     ] {
         let source = top.join("molds").join(mold);
         place.run(&["pack", source.to_str().unwrap(), "--to", "shelf"]).says(0, &[]);
@@ -149,6 +150,7 @@ fn a_mold_stands_alone_once_it_is_packed() {
         ("java-service", "modules=several"),
         ("java-library", "libraries=gson,jspecify"),
         ("node-service", "manager=yarn"),
+        ("web-app", "view=vue"),
     ] {
         cast(&place, &format!("built-in/{mold}"), &format!("{mold}/tides"), &[answer]);
         cast(&place, &format!("ours/{mold}"), &format!("packed-{mold}/tides"), &[answer]);

@@ -152,7 +152,6 @@ fn what_the_molds_promise_offline_is_true() {
         ("c-tool", "cmake", vec!["shape=both", "build=cmake"], vec![["module", "tides"]]),
         ("node-service", "node", vec![], vec![["route", "tide-tables"]]),
         ("web-app", "node", vec![], vec![["page", "tide-tables"]]),
-        ("web-app", "node", vec!["several=no", "prerendered=no"], vec![]),
         ("java-app", "javac", vec![], vec![]),
         ("docs-site", "python3", vec![], vec![["page", "tide-tables"]]),
         ("docs-site", "python3", vec!["languages=de,en,fr,es", "extras="], vec![]),
@@ -229,8 +228,10 @@ fn every_part_goes_in_and_comes_out_again() {
         ("rust-service", "web=axum", "dependency", "anyhow@1", "@1"),
         ("node-service", "language=ts web=express", "route", "tide-tables", "Tides"),
         ("node-service", "web=fastify", "dependency", "@types/node@22", "@types"),
-        ("web-app", "view=react", "page", "tide-tables", "about"),
-        ("web-app", "view=vue language=ts", "page", "tide-tables", "../x"),
+        ("web-app", "", "page", "tide-tables", "missing"),
+        ("web-app", "view=react", "page", "tide-tables", "frame"),
+        ("web-app", "view=vue language=ts", "component", "tide-table", "../x"),
+        ("web-app", "view=react language=ts style=components", "client", "berths", "notes"),
         ("web-app", "view=vue", "dependency", "zod@4", "Zod"),
         ("java-service", "", "route", "tide-tables", "notes"),
         ("java-service", "web=spring modules=several", "route", "tide-tables", "actuator"),
@@ -356,7 +357,7 @@ fn free_text_stays_text() {
                 command.args(["--set", "web=std"]);
             }
             if mold == "web-app" {
-                command.args(["--set", "language=js", "--set", "tests=render", "--set", "extras=editor"]);
+                command.args(["--set", "language=js", "--set", "view=none", "--set", "extras=editor"]);
             }
             if mold == "java-app" {
                 command.args(["--set", "build=make"]);

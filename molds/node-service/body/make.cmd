@@ -33,7 +33,9 @@ for /r src %%f in (*.js) do node --check "%%f" || exit /b 1
 :: {= end =}
 exit /b %ERRORLEVEL%
 :live
-node --watch --env-file-if-exists=.env src/{= name =}.{= ext =}
+set SETTINGS=
+if exist .env set SETTINGS=--env-file=.env
+node --watch %SETTINGS% src/{= name =}.{= ext =}
 exit /b %ERRORLEVEL%
 :: {= if tokens =}
 :token
