@@ -39,10 +39,7 @@ node --watch %SETTINGS% src/{= name =}.{= ext =}
 exit /b %ERRORLEVEL%
 :: {= if tokens =}
 :token
-:: {= if ts =}
-call make.cmd build || exit /b 1
-:: {= end =}
-node --env-file-if-exists=.env {= out =}/tokens/make.js %2 %3
+node --env-file-if-exists=.env src/tokens/make.{= ext =} %2 %3
 exit /b %ERRORLEVEL%
 :: {= end =}
 :clean
