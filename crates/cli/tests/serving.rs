@@ -3,12 +3,16 @@
 
 mod common;
 use common::{Place, cast, has, left_out, run_in};
+use std::io::{Read, Write};
+use std::net::{TcpListener, TcpStream};
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
 
 #[test]
 fn the_service_answers_where_it_says() {
     let place = Place::new();
     // A free port; the service gets it as an answer.
-    let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+    let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
     place
         .run(&["cast", "python-service", "s", "--unattended", "--set", &format!("port={port}")])
         .says(0, &[]);
@@ -90,9 +94,58 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
         cast(&place, mold, mold, &answers);
         let again = if mold == "rust-service" { "watch" } else { "live" };
         for (target, path) in ["run", again].into_iter().zip(paths) {
-            let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
+            let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
             let args = ["-c", script, target, &port.to_string(), path, text, file, old, new];
             run_in(&place, mold, "python3", &args).says(0, &[]);
         }
     }
+}
+
+/// Asks for a page, and returns all that comes back; nothing where nobody listens.
+fn asked(port: u16, path: &str) -> String {
+    let mut text = String::new();
+    if let Ok(mut stream) = TcpStream::connect(("127.0.0.1", port)) {
+        stream.set_read_timeout(Some(Duration::from_secs(20))).unwrap();
+        let _ = write!(stream, "GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
+        let _ = stream.read_to_string(&mut text);
+    }
+    text
+}
+
+#[cfg(unix)]
+#[test]
+fn an_app_and_its_service_work_together() {
+    if !has("node") {
+        left_out("an app and its service are started", "node");
+        return;
+    }
+    let place = Place::new();
+    // Folders have spaces and foreign letters.
+    let app = "F\u{e4}hren von heute/ferries";
+    cast(&place, "web-app", app, &["service=service"]);
+    cast(&place, "node-service", &format!("{app}/service"), &[]);
+    for target in ["setup", "build", "lint", "test"] {
+        run_in(&place, app, "make", &[target]).says(0, &["-C service"]);
+    }
+    let until = |what: &dyn Fn() -> bool| {
+        let started = Instant::now();
+        while !what() {
+            assert!(started.elapsed() < Duration::from_secs(60), "this takes too long");
+            std::thread::sleep(Duration::from_millis(50));
+        }
+    };
+    for target in ["run", "live"] {
+        let [port, api] = [(); 2].map(|()| TcpListener::bind("127.0.0.1:0").unwrap());
+        let [port, api] = [port, api].map(|listener| listener.local_addr().unwrap().port());
+        let mut make = Command::new("make");
+        make.args(["-s", target]).current_dir(place.path(app)).env("PORT", port.to_string());
+        make.env("API", format!("http://127.0.0.1:{api}")).stdout(Stdio::null()).stderr(Stdio::null());
+        let mut make = make.spawn().unwrap();
+        until(&|| asked(port, "/api/health").contains("running"));
+        assert!(asked(port, "/").contains("<h1>Notes</h1>"), "{target}");
+        assert!(Command::new("kill").arg(make.id().to_string()).status().unwrap().success());
+        make.wait().unwrap();
+        until(&|| [port, api].iter().all(|port| TcpStream::connect(("127.0.0.1", *port)).is_err()));
+    }
+    run_in(&place, app, "make", &["clean"]).says(0, &["-C service"]);
 }
