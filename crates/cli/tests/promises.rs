@@ -196,26 +196,29 @@ fn a_minted_key_is_known_to_the_project_alone() {
 #[test]
 fn a_failed_setup_is_not_taken_for_done() {
     let place = Place::new();
-    for (mold, answers) in [
-        ("python-service", &["web=flask"][..]),
-        ("python-library", &[]),
-        ("python-site", &[]),
-        ("docs-site", &["tool=sphinx"]),
+    for (mold, answers, ready) in [
+        ("python-service", &["web=flask"][..], ".venv/ready"),
+        ("python-library", &[], ".venv/ready"),
+        ("python-site", &[], ".venv/ready"),
+        ("docs-site", &["tool=sphinx"], ".venv/ready"),
+        ("node-service", &["web=express"], "node_modules/.ready"),
+        ("web-app", &["view=vue"], "node_modules/.ready"),
     ] {
         cast(&place, mold, mold, answers);
         let make = |target: &str| {
             let mut make = Command::new("make");
             // No package can be had.
             make.args(["-s", target]).current_dir(place.path(mold)).env("PIP_NO_INDEX", "1");
+            make.env("npm_config_offline", "true").env("npm_config_cache", place.path("none"));
             place.finish(&mut make)
         };
         for target in ["setup", "setup", "test"] {
             let failed = make(target);
             assert_eq!(failed.code, 2, "{mold} {target}: {}{}", failed.out, failed.err);
-            assert!(!place.path(&format!("{mold}/.venv/ready")).exists(), "{mold} {target}");
+            assert!(!place.path(&format!("{mold}/{ready}")).exists(), "{mold} {target}");
         }
         make("clean").says(0, &[]);
-        assert!(!place.path(&format!("{mold}/.venv")).exists());
+        assert!(!place.path(&format!("{mold}/{ready}")).parent().unwrap().exists());
     }
 }
 
