@@ -2,24 +2,11 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, cast, has, left_out, run_in};
-use std::io::{ErrorKind, Read, Write};
+use common::{Place, answer, cast, has, left_out, run_in, wait_until};
+use std::io::{Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::process::{Command, Stdio};
-use std::time::{Duration, Instant};
-
-/// Sends bytes, and returns all that comes back until the other side closes.
-fn answer(port: u16, request: &[u8]) -> String {
-    let mut stream = TcpStream::connect(("127.0.0.1", port)).unwrap();
-    stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
-    // A request that is refused may be cut while it is still sent.
-    let _ = stream.write_all(request);
-    let mut bytes = Vec::new();
-    if let Err(error) = stream.read_to_end(&mut bytes) {
-        assert_eq!(error.kind(), ErrorKind::ConnectionReset, "{error}");
-    }
-    String::from_utf8_lossy(&bytes).into_owned()
-}
+use std::time::Duration;
 
 /// A request, and the statuses with which the services in Python, Go, Java (the JDK's server, Spring Boot) and on
 /// Node.js (its own server, Express, Fastify) answer it.
@@ -86,15 +73,12 @@ fn a_service_stands_what_strangers_send() {
         let mut make = Command::new("make");
         make.args(["-s", "run"]).current_dir(place.path(mold)).env("PORT", port.to_string());
         let mut service = make.stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
-        let started = Instant::now();
-        while TcpStream::connect(("127.0.0.1", port)).is_err() {
-            assert!(started.elapsed() < Duration::from_secs(90), "{mold} does not start");
-            std::thread::sleep(Duration::from_millis(50));
-        }
+        let is_open = || TcpStream::connect(("127.0.0.1", port)).is_ok();
+        wait_until(90, &format!("{mold} does not start"), is_open);
         for (request, statuses) in requests() {
             // Some wait for the body, and answer once it is late.
             let Some(status) = Some(statuses[at]).filter(|status| *status > 0) else { continue };
-            let got = answer(port, request.as_bytes());
+            let got = answer(port, request.as_bytes()).unwrap();
             let head = &request[..request.len().min(200)];
             // The answer to a body that is still sent may be lost with its connection.
             let is_lost = got.is_empty() && request.len() > 65536;
@@ -107,7 +91,7 @@ fn a_service_stands_what_strangers_send() {
         let mut half = TcpStream::connect(("127.0.0.1", port)).unwrap();
         half.write_all(b"POST /notes HTTP/1.1\r\nHost: x\r\nContent-Length: 10\r\n\r\n").unwrap();
         half.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
-        answer(port, b"GET /health HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
+        answer(port, b"GET /health HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n").unwrap();
         let stopped = Command::new("kill").arg(service.id().to_string()).status().unwrap();
         assert!(stopped.success());
         let mut bytes = Vec::new();
@@ -115,11 +99,7 @@ fn a_service_stands_what_strangers_send() {
         let rest = String::from_utf8_lossy(&bytes);
         assert!(!rest.contains(" 201 "), "the half-sent request is taken: {rest}");
         service.wait().unwrap();
-        let ended = Instant::now();
-        while TcpStream::connect(("127.0.0.1", port)).is_ok() {
-            assert!(ended.elapsed() < Duration::from_secs(20), "{mold}: a process is left behind");
-            std::thread::sleep(Duration::from_millis(50));
-        }
+        wait_until(20, &format!("{mold}: a process is left behind"), || !is_open());
     }
 }
 

@@ -2,10 +2,9 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::Place;
+use common::{Place, wait_until};
 use serde_json::Value;
 use std::process::{Command, Stdio};
-use std::time::{Duration, Instant};
 
 const QUESTIONS: &str = r#"
 [[question]]
@@ -222,11 +221,7 @@ fn an_interrupted_proof_leaves_nothing_running() {
             .filter(|it| !it.is_empty())
             .collect()
     };
-    let begun = Instant::now();
-    while pids().len() < 2 {
-        assert!(begun.elapsed() < Duration::from_secs(60), "the steps do not begin");
-        std::thread::sleep(Duration::from_millis(50));
-    }
+    wait_until(60, "the steps do not begin", || pids().len() >= 2);
     let started = pids();
     assert!(Command::new("kill").args(["-INT", &running.id().to_string()]).status().unwrap().success());
     assert_eq!(running.wait().unwrap().code(), Some(130));

@@ -2,11 +2,9 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, cast, has, left_out, run_in};
-use std::io::{Read, Write};
+use common::{Place, answer, cast, has, left_out, run_in, wait_until};
 use std::net::{TcpListener, TcpStream};
 use std::process::{Command, Stdio};
-use std::time::{Duration, Instant};
 
 #[test]
 fn the_service_answers_where_it_says() {
@@ -101,17 +99,6 @@ fn what_serves_answers_and_is_started_again_after_a_change() {
     }
 }
 
-/// Asks for a page, and returns all that comes back; nothing where nobody listens.
-fn asked(port: u16, path: &str) -> String {
-    let mut text = String::new();
-    if let Ok(mut stream) = TcpStream::connect(("127.0.0.1", port)) {
-        stream.set_read_timeout(Some(Duration::from_secs(20))).unwrap();
-        let _ = write!(stream, "GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
-        let _ = stream.read_to_string(&mut text);
-    }
-    text
-}
-
 #[cfg(unix)]
 #[test]
 fn an_app_and_its_service_work_together() {
@@ -127,12 +114,9 @@ fn an_app_and_its_service_work_together() {
     for target in ["setup", "build", "lint", "test"] {
         run_in(&place, app, "make", &[target]).says(0, &["-C service"]);
     }
-    let until = |what: &dyn Fn() -> bool| {
-        let started = Instant::now();
-        while !what() {
-            assert!(started.elapsed() < Duration::from_secs(60), "this takes too long");
-            std::thread::sleep(Duration::from_millis(50));
-        }
+    let asked = |port, path| {
+        let request = format!("GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
+        answer(port, request.as_bytes()).unwrap_or_default()
     };
     for target in ["run", "live"] {
         let [port, api] = [(); 2].map(|()| TcpListener::bind("127.0.0.1:0").unwrap());
@@ -141,11 +125,12 @@ fn an_app_and_its_service_work_together() {
         make.args(["-s", target]).current_dir(place.path(app)).env("PORT", port.to_string());
         make.env("API", format!("http://127.0.0.1:{api}")).stdout(Stdio::null()).stderr(Stdio::null());
         let mut make = make.spawn().unwrap();
-        until(&|| asked(port, "/api/health").contains("running"));
+        wait_until(60, target, || asked(port, "/api/health").contains("running"));
         assert!(asked(port, "/").contains("<h1>Notes</h1>"), "{target}");
         assert!(Command::new("kill").arg(make.id().to_string()).status().unwrap().success());
         make.wait().unwrap();
-        until(&|| [port, api].iter().all(|port| TcpStream::connect(("127.0.0.1", *port)).is_err()));
+        let is_closed = |port| TcpStream::connect(("127.0.0.1", port)).is_err();
+        wait_until(60, target, || is_closed(port) && is_closed(api));
     }
     run_in(&place, app, "make", &["clean"]).says(0, &["-C service"]);
 }

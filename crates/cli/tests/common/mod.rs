@@ -3,7 +3,8 @@
 
 use portable_pty::{Child, CommandBuilder, PtySize, native_pty_system};
 use std::fs;
-use std::io::{Read, Write};
+use std::io::{self, Read, Write};
+use std::net::TcpStream;
 use std::num::NonZero;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
@@ -374,11 +375,11 @@ impl Terminal {
 struct Shared(Arc<Mutex<Box<dyn Write + Send>>>);
 
 impl Write for Shared {
-    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
         self.0.lock().unwrap().write(bytes)
     }
 
-    fn flush(&mut self) -> std::io::Result<()> {
+    fn flush(&mut self) -> io::Result<()> {
         self.0.lock().unwrap().flush()
     }
 }
@@ -410,6 +411,28 @@ pub fn has(program: &str) -> bool {
         _ => &["--version"],
     };
     Command::new(program).args(args).output().is_ok_and(|output| output.status.success())
+}
+
+/// Sends bytes to a port of this machine, and returns all that comes back until the other side closes.
+pub fn answer(port: u16, request: &[u8]) -> io::Result<String> {
+    let mut stream = TcpStream::connect(("127.0.0.1", port))?;
+    stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+    // A request that is refused may be cut while it is still sent.
+    let _ = stream.write_all(request);
+    let mut bytes = Vec::new();
+    if let Err(error) = stream.read_to_end(&mut bytes) {
+        assert_eq!(error.kind(), io::ErrorKind::ConnectionReset, "{error}");
+    }
+    Ok(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+/// Waits until something is so; panics with `complaint` once that takes longer than these seconds.
+pub fn wait_until(seconds: u64, complaint: &str, is_so: impl Fn() -> bool) {
+    let begun = Instant::now();
+    while !is_so() {
+        assert!(begun.elapsed() < Duration::from_secs(seconds), "{complaint}");
+        thread::sleep(Duration::from_millis(50));
+    }
 }
 
 /// Notes that something was not tested for want of a tool; `.ci/run` prints these notes at the end.
