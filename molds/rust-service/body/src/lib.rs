@@ -1,19 +1,18 @@
-//! The service: settings, a log, routes, and what carries them.
+#![doc = {= summary.rust =}]
 
-mod config;
 // {= if stored =}
 mod database;
 // {= end =}
-// {= if web == "std" =}
-mod http;
+// {= if axum =}
+mod extract;
 // {= end =}
-mod json;
-mod log;
+mod health;
 mod notes;
-mod routes;
-mod server;
+mod problem;
+mod requests;
+mod service;
+mod settings;
 // joint: modules (tinmold)
 
-pub use config::{Config, ConfigError};
-pub use log::{Format, Level, Log};
-pub use server::{Running, start};
+pub use service::Service;
+pub use settings::{Format, Settings};

@@ -1,156 +1,63 @@
-{= if stored =}
-//! The first resource: notes, in the database. Copy it or replace it.
+//! The first resource: what a note is, where notes are kept, and their HTTP.
 
-use crate::database::Database;
-use crate::json;
-use rusqlite::{OptionalExtension, Row};
-use std::fmt;
+pub mod http;
+mod store;
 
-/// How many characters a note may have.
-const LONGEST: usize = 1000;
+pub use store::Store;
 
-/// Why there is no note.
-#[derive(Debug)]
-pub enum NoteError {
-    /// It is empty or too long; why, in a sentence.
-    Refused(String),
-    /// The database failed.
-    Broken(rusqlite::Error),
+use serde::{Deserialize, Serialize};
+
+const LONGEST_TEXT: usize = 1000;
+
+/// A text with a number.
+#[derive(Clone, Debug, Serialize{= if stored =}, sqlx::FromRow{= end =})]
+pub struct Note {
+    /// Its number, counted from 1.
+    pub id: i64,
+    /// What it says.
+    pub text: String,
 }
 
-impl From<rusqlite::Error> for NoteError {
-    fn from(error: rusqlite::Error) -> Self {
-        Self::Broken(error)
-    }
-}
+/// The text of a note, without white space around it.
+#[derive(Debug, Deserialize)]
+#[serde(try_from = "String")]
+pub struct Text(String);
 
-impl fmt::Display for NoteError {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Refused(why) => f.write_str(why),
-            Self::Broken(error) => write!(f, "the database failed: {error}"),
-        }
-    }
-}
+/// A text that no note can have.
+#[derive(Debug, thiserror::Error)]
+#[error("a text has 1 to {LONGEST_TEXT} characters")]
+pub struct TextError;
 
-/// Notes, numbered from 1.
-#[derive(Debug)]
-pub struct Notes(Database);
+impl TryFrom<String> for Text {
+    type Error = TextError;
 
-impl Notes {
-    /// Those of a database.
-    pub fn of(database: Database) -> Self {
-        Self(database)
-    }
-
-    /// All of them, as JSON.
-    ///
-    /// # Errors
-    /// The database failed.
-    pub fn all(&self) -> Result<String, NoteError> {
-        let all: Vec<String> = self.0.with(|connection| {
-            let mut found = connection.prepare("SELECT number, text FROM notes ORDER BY number")?;
-            found.query_map([], shown)?.collect()
-        })?;
-        Ok(format!("[{}]", all.join(", ")))
-    }
-
-    /// The one with this number, as JSON.
-    ///
-    /// # Errors
-    /// The database failed.
-    pub fn find(&self, number: &str) -> Result<Option<String>, NoteError> {
-        let Ok(number) = number.parse::<u32>() else {
-            return Ok(None);
-        };
-        let query = "SELECT number, text FROM notes WHERE number = ?";
-        Ok(self
-            .0
-            .with(|connection| connection.query_row(query, [number], shown).optional())?)
-    }
-
-    /// Adds one; gives it as JSON.
-    ///
-    /// # Errors
-    /// It is empty or too long, or the database failed.
-    pub fn add(&self, text: &str) -> Result<String, NoteError> {
+    fn try_from(text: String) -> Result<Self, TextError> {
         let text = text.trim();
-        if text.is_empty() || text.chars().count() > LONGEST {
-            let why = format!("a note has 1 to {LONGEST} characters");
-            return Err(NoteError::Refused(why));
+        let is_long = text.chars().nth(LONGEST_TEXT).is_some();
+        if text.is_empty() || is_long || text.contains('\0') {
+            return Err(TextError);
         }
-        let query = "INSERT INTO notes (text) VALUES (?) RETURNING number, text";
-        Ok(self
-            .0
-            .with(|connection| connection.query_row(query, [text], shown))?)
+        Ok(Self(text.to_owned()))
     }
 }
 
-fn shown(row: &Row<'_>) -> rusqlite::Result<String> {
-    let (number, text): (i64, String) = (row.get(0)?, row.get(1)?);
-    Ok(format!(
-        "{{\"number\": {number}, \"text\": {}}}",
-        json::text(&text)
-    ))
-}
-{= else =}
-//! The first resource: notes, held in memory. Copy it or replace it.
+#[cfg(test)]
+mod tests {
+    use super::*;
 
-use crate::json;
-use std::sync::{Mutex, MutexGuard, PoisonError};
-
-/// How many characters a note may have.
-const LONGEST: usize = 1000;
-
-/// Notes, numbered from 1.
-#[derive(Debug)]
-pub struct Notes(Mutex<Vec<String>>);
-
-impl Default for Notes {
-    fn default() -> Self {
-        Self(Mutex::new(vec!["The first note".into()]))
-    }
-}
-
-impl Notes {
-    /// All of them, as JSON.
-    pub fn all(&self) -> String {
-        let notes = self.locked();
-        let all: Vec<String> = notes
-            .iter()
-            .enumerate()
-            .map(|(at, text)| shown(at, text))
-            .collect();
-        format!("[{}]", all.join(", "))
-    }
-
-    /// The one with this number, as JSON.
-    pub fn find(&self, number: &str) -> Option<String> {
-        let at = number.parse::<usize>().ok()?.checked_sub(1)?;
-        self.locked().get(at).map(|text| shown(at, text))
-    }
-
-    /// Adds one; gives it as JSON.
-    ///
-    /// # Errors
-    /// It is empty or too long; why, in a sentence.
-    pub fn add(&self, text: &str) -> Result<String, String> {
-        let text = text.trim();
-        if text.is_empty() || text.chars().count() > LONGEST {
-            return Err(format!("a note has 1 to {LONGEST} characters"));
+    #[test]
+    fn a_text_says_something() {
+        for (given, kept) in [
+            ("Buy paint", Some("Buy paint")),
+            ("  Buy paint\n", Some("Buy paint")),
+            ("", None),
+            (" \t", None),
+            ("a\0b", None),
+        ] {
+            let text = Text::try_from(given.to_owned()).ok();
+            assert_eq!(text.map(|text| text.0).as_deref(), kept, "{given:?}");
         }
-        let mut notes = self.locked();
-        notes.push(text.to_owned());
-        Ok(shown(notes.len() - 1, text))
-    }
-
-    fn locked(&self) -> MutexGuard<'_, Vec<String>> {
-        // A panic elsewhere leaves whole notes behind.
-        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+        assert!(Text::try_from("\u{fc}".repeat(LONGEST_TEXT)).is_ok());
+        assert!(Text::try_from("\u{fc}".repeat(LONGEST_TEXT + 1)).is_err());
     }
 }
-
-fn shown(at: usize, text: &str) -> String {
-    format!("{{\"number\": {}, \"text\": {}}}", at + 1, json::text(text))
-}
-{= end =}

@@ -1,4 +1,0 @@
-//! One file a command.
-
-pub mod count;
-// joint: commands (tinmold)
