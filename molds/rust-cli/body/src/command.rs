@@ -2,7 +2,7 @@
 //! What the command line takes, and what each command does.
 
 use std::io::{self, IsTerminal, Write};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use clap::{ArgAction, CommandFactory, Parser, Subcommand};
 use clap_complete::Shell;
@@ -85,21 +85,24 @@ impl CommandLine {
             // {= else =}
             Command::Count(arguments) => count::run(&arguments.files, out),
             // {= end =}
-            Command::Completion { shell } => {
-                let mut script = Vec::new();
-                let name = env!("CARGO_PKG_NAME");
-                clap_complete::generate(shell, &mut Self::command(), name, &mut script);
-                out.write_all(&script).map_err(Failure::Output)
-            }
-            Command::Manual { folder } => {
-                let write = |folder| clap_mangen::generate_to(Self::command(), folder);
-                std::fs::create_dir_all(&folder)
-                    .and_then(|()| write(&folder))
-                    .map_err(Failure::Output)
-            }
+            Command::Completion { shell } => completion(shell, out),
+            Command::Manual { folder } => manual(&folder),
             // joint: runs (tinmold)
         }
     }
+}
+
+fn completion(shell: Shell, out: &mut impl Write) -> Result<(), Failure> {
+    let mut script = Vec::new();
+    let name = env!("CARGO_PKG_NAME");
+    clap_complete::generate(shell, &mut CommandLine::command(), name, &mut script);
+    out.write_all(&script).map_err(Failure::Output)
+}
+
+fn manual(folder: &Path) -> Result<(), Failure> {
+    std::fs::create_dir_all(folder)
+        .and_then(|()| clap_mangen::generate_to(CommandLine::command(), folder))
+        .map_err(Failure::Output)
 }
 
 #[cfg(test)]
