@@ -14,7 +14,7 @@ use crate::Failure;
 pub struct Arguments {
     /// The words
     #[arg(value_name = "WORD", required = true)]
-    pub words: Vec<String>,
+    words: Vec<String>,
 }
 
 // {= end =}
@@ -22,14 +22,18 @@ pub struct Arguments {
 ///
 /// # Errors
 /// {= if not clap =}There are no words, or {= end =}the output cannot be written.
+// {= if clap =}
+pub fn run(arguments: &Arguments, out: &mut impl Write) -> Result<(), Failure> {
+    writeln!(out, "{}", arguments.words.join(" ")).map_err(Failure::Output)
+}
+// {= else =}
 pub fn run(words: &[String], out: &mut impl Write) -> Result<(), Failure> {
-    // {= if not clap =}
     if words.is_empty() {
         return Err(Failure::Usage("{= command =} wants words".into()));
     }
-    // {= end =}
     writeln!(out, "{}", words.join(" ")).map_err(Failure::Output)
 }
+// {= end =}
 
 #[cfg(test)]
 mod tests {
@@ -38,7 +42,15 @@ mod tests {
     #[test]
     fn words_become_a_line() {
         let mut out = Vec::new();
-        run(&["two".into(), "words".into()], &mut out).expect("it prints");
+        let words = ["two".into(), "words".into()];
+        // {= if clap =}
+        let arguments = Arguments {
+            words: words.to_vec(),
+        };
+        run(&arguments, &mut out).expect("it prints");
+        // {= else =}
+        run(&words, &mut out).expect("it prints");
+        // {= end =}
         assert_eq!(out, b"two words\n");
     }
 }
