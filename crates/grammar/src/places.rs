@@ -6,6 +6,7 @@
 use crate::language::Language;
 use crate::mistake::Mistake;
 use crate::parsers::grammar_of;
+use std::borrow::Cow;
 use std::ops::ControlFlow;
 use tree_sitter::{Node, ParseOptions, ParseState, Parser, Tree};
 
@@ -13,6 +14,8 @@ use tree_sitter::{Node, ParseOptions, ParseState, Parser, Tree};
 pub(crate) fn mistake(language: Language, text: &str) -> Option<Mistake> {
     let mut parser = Parser::new();
     parser.set_language(&grammar_of(language)).ok()?;
+    let seen = if language == Language::C { seen_by_c(text) } else { Cow::Borrowed(text) };
+    let text = &*seen;
     let tree = parsed(&mut parser, text)?;
     let root = tree.root_node();
     if root.has_error() {
@@ -29,6 +32,26 @@ pub(crate) fn mistake(language: Language, text: &str) -> Option<Mistake> {
         _ => None,
     };
     at.map(|at| Mistake { at, missing: None })
+}
+
+/// Returns a text of the same length with spaces for what is there for C++ alone, such as the brace of an `extern "C"`
+/// that stands between two conditions.
+fn seen_by_c(text: &str) -> Cow<'_, str> {
+    const START: &str = "#ifdef __cplusplus";
+    if !text.contains(START) {
+        return Cow::Borrowed(text);
+    }
+    let mut seen = String::with_capacity(text.len());
+    let mut is_hidden = false;
+    for line in text.split_inclusive('\n') {
+        is_hidden |= line.trim() == START;
+        match is_hidden {
+            true => seen.extend(line.bytes().map(|byte| if byte == b'\n' { '\n' } else { ' ' })),
+            false => seen.push_str(line),
+        }
+        is_hidden &= line.trim() != "#endif";
+    }
+    Cow::Owned(seen)
 }
 
 /// The most lines whose repair is tried.

@@ -22,6 +22,7 @@ const CASES: &[(Language, &str, Option<&str>)] = &[
     (Language::Java, "class A {\n    int x = 1‸\n    int y;\n}\n", Some(";")),
     (Language::Go, "package a\n\nfunc main() {\n\tx := []int‸{1, 2\n}\n", Some("}")),
     (Language::Shell, "if true; then\n  echo a\necho b‸\n", Some("fi")),
+    (Language::C, "#ifdef __cplusplus\nextern \"C\" {\n#endif\nint a = ‸;\n", None),
     (Language::C, "int main(void) {\n    return 0‸\n}\n", Some(";")),
     (Language::Html, "<p>a<b>c</p>\n‸<div>\n", None),
     (Language::Html, "<main><p>a</p>‸</mian></main>\n", None),
@@ -53,6 +54,10 @@ fn what_is_well_formed_has_none() {
             "fn a<'x>(b: &'x str) -> impl Fn() + 'x { let Some(c) = d else { return }; move || e!(f) }\n",
         ),
         (Language::Shell, "set -eu\ncase \"$1\" in\n  a|b) echo \"${x:-$(y)}\" ;;\nesac\n"),
+        (
+            Language::C,
+            "#ifdef __cplusplus\nextern \"C\" {\n#endif\nint a(void);\n#ifdef __cplusplus\n}\n#endif\n",
+        ),
         (Language::Html, "<!doctype html>\n<ul><li>a<li>b</ul><br><img src=a>\n"),
     ];
     for (language, text) in cases {

@@ -1,100 +1,100 @@
 @echo off
-rem The targets of the Makefile, for Windows: make setup, make build, {= if program =}make run, {= end =}make test, {= if lint =}make lint, {= end =}make watch, make clean.
+rem The targets of the Makefile, for Windows.
 rem {= if cmake =}It needs CMake and a compiler that CMake finds.{= else =}It needs gcc or another compiler that is called as gcc is: set CC to its name.{= end =}
 setlocal
 cd /d "%~dp0"
 if "%CC%"=="" set CC=gcc
-if "%ARGS%"=="" set ARGS=README.md
-if "%1"=="setup" goto setup
-if "%1"=="build" goto build
 :: {= if program =}
-if "%1"=="run" goto run
+if "%ARGS%"=="" set ARGS=README.md
 :: {= end =}
-if "%1"=="test" goto test
-:: {= if lint =}
-if "%1"=="lint" goto lint
-:: {= end =}
-if "%1"=="watch" goto watch
-if "%1"=="clean" goto clean
-echo make setup, make build, {= if program =}make run, {= end =}make test, {= if lint =}make lint, {= end =}make watch, make clean
-exit /b 0
+if "%PREFIX%"=="" set PREFIX=%LOCALAPPDATA%\{= name =}
+set FLAGS=-std={= standard.flag =} -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Iinclude
+set TARGETS=setup build{= if program =} run{= end =} test lint live install clean
+for %%t in (%TARGETS%) do if "%1"=="%%t" goto %%t
+echo make %TARGETS%
+exit /b 2
+:: {= if cmake =}
 :setup
-{= if cmake =}cmake --version{= else =}%CC% --version{= end =}
+cmake --preset release || exit /b 1
+cmake --preset check
 exit /b %ERRORLEVEL%
 :build
-:: {= if cmake =}
-cmake -S . -B build
-if errorlevel 1 exit /b 1
-cmake --build build --config Release
+cmake --preset release || exit /b 1
+cmake --build --preset release
+exit /b %ERRORLEVEL%
+:test
+cmake --preset check || exit /b 1
+cmake --build --preset check || exit /b 1
+ctest --preset check
+exit /b %ERRORLEVEL%
+:install
+call make.cmd build || exit /b 1
+cmake --install build --config RelWithDebInfo --prefix "%PREFIX%"
 exit /b %ERRORLEVEL%
 :: {= else =}
+:setup
+%CC% --version
+exit /b %ERRORLEVEL%
+:build
 if not exist build mkdir build
-set OBJECTS=
-set FAILED=
-for %%f in (src\*.c) do call :compile "%%f"
-if defined FAILED exit /b 1
+set MODULES=
+for %%f in (src\*.c) do call :module "%%f"
 :: {= if library =}
-ar rcs build\lib{= prefix =}.a %OBJECTS%
-if errorlevel 1 exit /b 1
+del /q build\*.o build\*.a 2>nul
+pushd build
+for %%f in (%MODULES%) do %CC% %FLAGS% -I..\include -O2 -c ..\%%f || exit /b 1
+ar rcs lib{= name =}.a *.o || exit /b 1
+popd
+%CC% %FLAGS% -O2 -shared -o build\{= name =}.dll %MODULES% || exit /b 1
 :: {= end =}
 :: {= if program =}
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -o build\{= name =}.exe src\main.c %OBJECTS%
+%CC% %FLAGS% -O2 -o build\{= name =}.exe src\{= name =}.c %MODULES%
 :: {= end =}
 exit /b %ERRORLEVEL%
+:module
+if not "%~n1"=="{= name =}" set MODULES=%MODULES% %~1
+exit /b 0
+:test
+if not exist build mkdir build
+set MODULES=
+for %%f in (src\*.c tests\*.c) do call :module "%%f"
+%CC% %FLAGS% -o build\tests.exe %MODULES%{= if cmocka =} -lcmocka{= end =} || exit /b 1
+build\tests.exe
+exit /b %ERRORLEVEL%
+:install
+call make.cmd build || exit /b 1
+if not exist "%PREFIX%" mkdir "%PREFIX%"
+:: {= if program =}
+copy /y build\{= name =}.exe "%PREFIX%" >nul || exit /b 1
+:: {= end =}
+:: {= if library =}
+copy /y build\lib{= name =}.a "%PREFIX%" >nul || exit /b 1
+copy /y build\{= name =}.dll "%PREFIX%" >nul || exit /b 1
+xcopy /y /e /i /q include "%PREFIX%\include" >nul || exit /b 1
+:: {= end =}
+exit /b 0
 :: {= end =}
 :: {= if program =}
 :run
-call "%~f0" build
-if errorlevel 1 exit /b 1
+call make.cmd build || exit /b 1
 set PROGRAM=build\{= name =}.exe
 :: {= if cmake =}
 rem Some generators of CMake keep a folder for each configuration.
-if exist build\Release\{= name =}.exe set PROGRAM=build\Release\{= name =}.exe
+if exist build\RelWithDebInfo\{= name =}.exe set PROGRAM=build\RelWithDebInfo\{= name =}.exe
 :: {= end =}
 %PROGRAM% %ARGS%
 exit /b %ERRORLEVEL%
 :: {= end =}
-:test
-:: {= if cmake =}
-call "%~f0" build
-if errorlevel 1 exit /b 1
-ctest --test-dir build -C Release --output-on-failure
-:: {= else =}
-if not exist build mkdir build
-set SOURCES=
-for %%f in (tests\*.c src\*.c) do call :take "%%f"
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Iinclude -o build\tests.exe %SOURCES%
-if errorlevel 1 exit /b 1
-build\tests.exe
-:: {= end =}
-exit /b %ERRORLEVEL%
-:: {= if lint =}
 :lint
-set FAILED=
-for %%f in (src\*.c tests\*.c) do call :strictly "%%f"
-if defined FAILED exit /b 1
-exit /b 0
+for %%f in (src\*.c tests\*.c) do %CC% %FLAGS% -Werror -fsyntax-only %%f || exit /b 1
+:: {= if lint =}
+for %%f in (src\*.c tests\*.c tests\*.h include\{= name =}\*.h) do clang-format --dry-run -Werror %%f || exit /b 1
+for %%f in (src\*.c tests\*.c) do clang-tidy --quiet %%f -- %FLAGS% || exit /b 1
 :: {= end =}
-:watch
+exit /b 0
+:live
 powershell -NoProfile -Command "while (1) { cmd /c make.cmd test; $seen = Get-Date; while (-not (Get-ChildItem include,src,tests -Recurse -File | Where-Object LastWriteTime -gt $seen)) { Start-Sleep 1 } }"
 exit /b %ERRORLEVEL%
 :clean
 if exist build rd /s /q build
 exit /b 0
-:: {= if not cmake =}
-:compile
-if "%~n1"=="main" exit /b 0
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -O2 -Iinclude -c -o build\%~n1.o %1
-if errorlevel 1 set FAILED=yes
-set OBJECTS=%OBJECTS% build\%~n1.o
-exit /b 0
-:take
-if not "%~n1"=="main" set SOURCES=%SOURCES% %1
-exit /b 0
-:: {= end =}
-:: {= if lint =}
-:strictly
-%CC% -std={= standard =} -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Werror -fsyntax-only -Iinclude %1
-if errorlevel 1 set FAILED=yes
-exit /b 0
-:: {= end =}

@@ -1,8 +1,9 @@
-#include "{= file =}.h"
+#include "{= name =}/{= file =}.h"
 
 #include <string.h>
 
-size_t {= function =}(const char *text, const char *word) {
+size_t {= function =}(const char *text, const char *word)
+{
     size_t length = strlen(word);
     size_t found = 0;
     if (length == 0) {

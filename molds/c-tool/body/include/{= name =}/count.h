@@ -1,12 +1,13 @@
 /* Counts the lines, words and bytes of a text. */
-#ifndef {= prefix.constant =}_H
-#define {= prefix.constant =}_H
+#ifndef {= macro =}_COUNT_H
+#define {= macro =}_COUNT_H
 
 #include <stddef.h>
 #include <stdio.h>
 
-/* The version, by Semantic Versioning. */
-#define {= prefix.constant =}_VERSION "0.1.0"
+#ifdef __cplusplus
+extern "C" {
+#endif
 
 /* How much a text holds. */
 typedef struct {= prefix =}_counts {
@@ -20,5 +21,9 @@ typedef struct {= prefix =}_counts {
 
 /* Counts what can still be read of a file. Gives 0, or -1 if reading failed; errno says why. */
 int {= prefix =}_count_file(FILE *file, {= prefix =}_counts *counts);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -1,0 +1,8 @@
+/* The tests of each file. */
+#ifndef TESTS_H
+#define TESTS_H
+
+int test_count(void);
+/* joint: tests (tinmold) */
+
+#endif
