@@ -104,7 +104,7 @@ fn packages_of_go_take_many_names() {
 }
 
 #[test]
-fn parts_of_java_go_and_node_take_many_names() {
+fn parts_of_other_languages_take_many_names() {
     let place = Place::in_memory();
     let is_kebab = |name: &&&str| name.split('_').all(|word| !word.is_empty());
     let kebab: Vec<String> = NAMES.iter().filter(is_kebab).map(|name| name.replace('_', "-")).collect();
@@ -113,6 +113,11 @@ fn parts_of_java_go_and_node_take_many_names() {
         words.map(|word| word[..1].to_uppercase() + &word[1..]).collect::<String>() + "X"
     };
     let classes: Vec<String> = kebab.iter().map(class).collect();
+    // Cargo and C keep names to themselves, and a command has up to twenty letters.
+    let crates: Vec<String> = kebab.iter().filter(|name| *name != "test").cloned().collect();
+    let short: Vec<String> = crates.iter().filter(|name| name.len() <= 20).cloned().collect();
+    let c_names: Vec<String> =
+        short.iter().map(|name| name.replace('-', "_")).filter(|name| name != "tests").collect();
     for (mold, answers, part, names, refused) in [
         ("java-service", "web=jdk", "route", &kebab, ["notes", "Tides", "../up", "", "a b"]),
         ("java-service", "web=spring", "route", &kebab, ["actuator", "error", "a_b", "9", "a/b"]),
@@ -129,6 +134,11 @@ fn parts_of_java_go_and_node_take_many_names() {
         ("web-app", "view=react language=ts", "page", &kebab, ["frame", "Tides", "../up", "", "9"]),
         ("web-app", "view=vue", "page", &kebab, ["notes", "a b", "a_b", "-a", "a/b"]),
         ("web-app", "view=none", "page", &kebab, ["index", "missing", "a.b", "é", "%61"]),
+        ("rust-service", "", "route", &crates, ["lib", "core", "../up", "", "fn"]),
+        ("rust-service", "web=actix", "route", &crates, ["notes", "a b", "self", "-a", "a/b"]),
+        ("rust-cli", "arguments=std", "command", &short, ["help", "std", "a.b", "", "match"]),
+        ("rust-cli", "", "command", &short, ["manual", "é", "completion", "../up", "-h"]),
+        ("c-tool", "shape=both", "module", &c_names, ["count", "int", "../up", "", "a-b"]),
         ("go-cli", "arguments=flag", "command", &kebab, ["count", "help", "version", "Up", ""]),
         ("go-cli", "arguments=cobra", "command", &kebab, ["completion", "a_b", "9", "../up", "-h"]),
     ] {

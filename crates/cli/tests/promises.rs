@@ -8,36 +8,39 @@ use std::net::{TcpListener, TcpStream};
 use std::process::{Command, Stdio};
 use std::time::Duration;
 
-/// A request, and the statuses with which the services in Python, Go, Java (the JDK's server, Spring Boot) and on
-/// Node.js (its own server, Express, Fastify) answer it.
-fn requests() -> Vec<(String, [u16; 7])> {
+/// A request, and the statuses with which the services in Python, Go, Java (the JDK's server, Spring Boot), on
+/// Node.js (its own server, Express, Fastify) and in Rust (axum, Actix Web) answer it.
+fn requests() -> Vec<(String, [u16; 9])> {
     let json = "Host: x\r\nConnection: close\r\nContent-Type: application/json\r\n";
     let chunks = format!("10000\r\n{}\r\n", "1".repeat(65536)).repeat(1280);
     let smuggled = "GET /health HTTP/1.1\r\nHost: x\r\n\r\n";
     let get = |path: &str| format!("GET {path} HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n");
     let post = |rest: String| format!("POST /notes HTTP/1.1\r\n{json}{rest}");
     vec![
-        (get("/health"), [200; 7]),
-        (get("/health").replace("GET", "HEAD"), [200; 7]),
-        (get("/nothing"), [404; 7]),
-        (get("/notes").replace("GET", "DELETE"), [405; 7]),
-        (post("Content-Length: 21\r\n\r\n{\"text\": \"Buy paint\"}".into()), [201; 7]),
+        (get("/health"), [200; 9]),
+        (get("/health").replace("GET", "HEAD"), [200; 9]),
+        (get("/nothing"), [404; 9]),
+        (get("/notes").replace("GET", "DELETE"), [405; 9]),
+        (post("Content-Length: 21\r\n\r\n{\"text\": \"Buy paint\"}".into()), [201; 9]),
         (
             post("Content-Length: 12\r\n\r\n{\"text\":\"a\"}".into())
                 .replace("application/json", "text/plain"),
-            [415; 7],
+            [415; 9],
         ),
-        (post("Content-Length: 4\r\n\r\n[1,}".into()), [400; 7]),
-        (post("Content-Length: 2\r\n\r\n[]".into()), [422, 422, 400, 400, 400, 400, 400]),
+        (post("Content-Length: 4\r\n\r\n{\"t}".into()), [400; 9]),
+        (post("Content-Length: 2\r\n\r\n[]".into()), [422, 422, 400, 400, 400, 400, 400, 422, 422]),
         (
             post(format!("Content-Length: 4\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n{smuggled}")),
-            [411, 400, 400, 0, 400, 400, 400],
+            [411, 400, 400, 0, 400, 400, 400, 400, 400],
         ),
-        (post(format!("Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}")), [400; 7]),
-        (post("Content-Length: +5\r\n\r\nabcde".into()), [400; 7]),
-        (post(format!("Transfer-Encoding: chunked\r\n\r\n{chunks}")), [411, 413, 413, 413, 413, 413, 413]),
-        (post("Content-Length: 83886080\r\n\r\n".into()), [413, 0, 0, 413, 413, 413, 413]),
-        (get(&format!("/{}", "a".repeat(70_000))), [414, 431, 404, 400, 431, 431, 431]),
+        (post(format!("Content-Length: 0\r\nContent-Length: 9\r\n\r\n{smuggled}")), [400; 9]),
+        (post("Content-Length: +5\r\n\r\nabcde".into()), [400; 9]),
+        (
+            post(format!("Transfer-Encoding: chunked\r\n\r\n{chunks}")),
+            [411, 413, 413, 413, 413, 413, 413, 413, 413],
+        ),
+        (post("Content-Length: 83886080\r\n\r\n".into()), [413, 0, 0, 413, 413, 413, 413, 413, 413]),
+        (get(&format!("/{}", "a".repeat(70_000))), [414, 431, 404, 400, 431, 431, 431, 414, 400]),
     ]
 }
 
@@ -53,6 +56,8 @@ fn a_service_stands_what_strangers_send() {
         ("node-service", "node", "web=node"),
         ("node-service", "node", "web=express language=ts"),
         ("node-service", "node", "web=fastify database=sqlite"),
+        ("rust-service", "cargo", "database=sqlite"),
+        ("rust-service", "cargo", "web=actix"),
     ];
     for (at, (name, tool, answer_of)) in services.into_iter().enumerate() {
         // .ci/registries says that packages can be had.
@@ -74,7 +79,7 @@ fn a_service_stands_what_strangers_send() {
         make.args(["-s", "run"]).current_dir(place.path(mold)).env("PORT", port.to_string());
         let mut service = make.stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
         let is_open = || TcpStream::connect(("127.0.0.1", port)).is_ok();
-        wait_until(90, &format!("{mold} does not start"), is_open);
+        wait_until(300, &format!("{mold} does not start"), is_open);
         for (request, statuses) in requests() {
             // Some wait for the body, and answer once it is late.
             let Some(status) = Some(statuses[at]).filter(|status| *status > 0) else { continue };
@@ -117,6 +122,9 @@ fn a_mold_stands_alone_once_it_is_packed() {
         "java-library",
         "node-service",
         "web-app",
+        "rust-service",
+        "rust-cli",
+        "c-tool",
     ] {
         let source = top.join("molds").join(mold);
         place.run(&["pack", source.to_str().unwrap(), "--to", "shelf"]).says(0, &[]);
@@ -131,6 +139,9 @@ fn a_mold_stands_alone_once_it_is_packed() {
         ("java-library", "libraries=gson,jspecify"),
         ("node-service", "manager=yarn"),
         ("web-app", "view=vue"),
+        ("rust-service", "database=sqlite"),
+        ("rust-cli", "extras=ci,release"),
+        ("c-tool", "build=cmake"),
     ] {
         cast(&place, &format!("built-in/{mold}"), &format!("{mold}/tides"), &[answer]);
         cast(&place, &format!("ours/{mold}"), &format!("packed-{mold}/tides"), &[answer]);
@@ -183,6 +194,8 @@ fn a_failed_setup_is_not_taken_for_done() {
         ("docs-site", &["tool=sphinx"], ".venv/ready"),
         ("node-service", &["web=express"], "node_modules/.ready"),
         ("web-app", &["view=vue"], "node_modules/.ready"),
+        ("rust-service", &[], "Cargo.lock"),
+        ("rust-cli", &[], "Cargo.lock"),
     ] {
         cast(&place, mold, mold, answers);
         let make = |target: &str| {
@@ -190,6 +203,7 @@ fn a_failed_setup_is_not_taken_for_done() {
             // No package can be had.
             make.args(["-s", target]).current_dir(place.path(mold)).env("PIP_NO_INDEX", "1");
             make.env("npm_config_offline", "true").env("npm_config_cache", place.path("none"));
+            make.env("CARGO_NET_OFFLINE", "true").env("CARGO_HOME", place.path("none"));
             place.finish(&mut make)
         };
         for target in ["setup", "setup", "test"] {
@@ -198,7 +212,8 @@ fn a_failed_setup_is_not_taken_for_done() {
             assert!(!place.path(&format!("{mold}/{ready}")).exists(), "{mold} {target}");
         }
         make("clean").says(0, &[]);
-        assert!(!place.path(&format!("{mold}/{ready}")).parent().unwrap().exists());
+        let folder = ready.split_once('/').map_or(ready, |(folder, _)| folder);
+        assert!(!place.path(&format!("{mold}/{folder}")).exists());
     }
 }
 
@@ -228,6 +243,9 @@ fn workflows_and_settings_are_careful() {
         ("java-library", &["publishing=central", "extras=ci,updates"]),
         ("java-app", &["build=maven", "modules=several", "extras=ci,container,updates"]),
         ("go-cli", &["arguments=cobra", "extras=ci,container,updates"]),
+        ("rust-service", &["database=postgres", "extras=ci,container,compose,updates"]),
+        ("rust-cli", &["extras=ci,release,container,updates"]),
+        ("c-tool", &["build=cmake", "tests=cmocka", "extras=lint,ci,container,updates"]),
     ] {
         let folder = format!("{mold}{}", answers.concat().len());
         cast(&place, mold, &folder, answers);

@@ -119,6 +119,7 @@ fn context_is_right(place: &Place, folder: &str, files: &[String]) {
             let is_lock = matches!(
                 *source,
                 "go.sum"
+                    | "Cargo.lock"
                     | "uv.lock"
                     | "constraints.txt"
                     | "package-lock.json"
@@ -144,18 +145,22 @@ fn what_the_molds_promise_offline_is_true() {
         ("python-service", "python3", vec![], vec![]),
         ("python-service", "python3", vec!["log=text"], vec![["route", "tides"], ["route", "departures"]]),
         // Names as long as they may be: the format holds for them too.
-        ("rust-cli", "cargo", vec![LONG_NAME], vec![["command", "departureboardsofall"]]),
-        ("rust-cli", "cargo", vec!["config=no", "extras=", "licence=MIT"], vec![]),
-        ("c-tool", "cc", vec!["extras=lint"], vec![["module", "tides"]]),
-        ("c-tool", "cc", vec!["shape=library", "standard=c99", "extras=lint"], vec![]),
-        ("c-tool", "cc", vec!["shape=both", "standard=c11"], vec![["module", "tides"]]),
-        ("c-tool", "cmake", vec!["shape=both", "build=cmake"], vec![["module", "tides"]]),
+        (
+            "rust-cli",
+            "cargo",
+            vec![LONG_NAME, "arguments=std"],
+            vec![["command", "departureboardsofall"], ["command", "tides"]],
+        ),
+        ("rust-cli", "cargo", vec!["arguments=std", "extras=", "licence=MIT"], vec![]),
+        ("c-tool", "cc", vec!["extras="], vec![["module", "tides"]]),
+        ("c-tool", "cc", vec!["shape=library", "extras="], vec![]),
+        ("c-tool", "clang-tidy", vec!["shape=both", "standard=c23"], vec![["module", "tides"]]),
+        ("c-tool", "cmake", vec!["shape=both", "build=cmake", "extras="], vec![["module", "tides"]]),
         ("node-service", "node", vec![], vec![["route", "tide-tables"]]),
         ("web-app", "node", vec![], vec![["page", "tide-tables"]]),
         ("java-app", "javac", vec![], vec![]),
         ("docs-site", "python3", vec![], vec![["page", "tide-tables"]]),
         ("docs-site", "python3", vec!["languages=de,en,fr,es", "extras="], vec![]),
-        ("rust-service", "cargo", vec![LONG_NAME], vec![["route", "departureboardsofallpier"]]),
         ("go-service", "go", vec![], vec![["route", "tides"], ["route", "departures"], ["package", "piers"]]),
         ("go-cli", "go", vec![], vec![["command", "tide-windows"], ["package", "piers"]]),
     ];
@@ -221,11 +226,12 @@ fn every_part_goes_in_and_comes_out_again() {
         ("python-site", "database=postgres", "table", "berth", "class"),
         ("python-site", "", "area", "crew_room", "frame"),
         ("python-site", "", "dependency", "attrs", "a b"),
-        ("rust-cli", "args=clap", "command", "tide-table", "match"),
+        ("rust-cli", "arguments=std", "command", "tides", "count"),
+        ("rust-cli", "", "command", "tide-table", "match"),
         ("rust-cli", "", "dependency", "anyhow@1", "any how"),
-        ("rust-service", "web=axum", "route", "tide-tables", "fn"),
-        ("rust-service", "web=actix", "route", "tide-tables", "lib"),
-        ("rust-service", "web=axum", "dependency", "anyhow@1", "@1"),
+        ("rust-service", "", "route", "tide-tables", "fn"),
+        ("rust-service", "web=actix database=postgres", "route", "tide-tables", "lib"),
+        ("rust-service", "web=axum", "dependency", "itoa@1", "@1"),
         ("node-service", "language=ts web=express", "route", "tide-tables", "Tides"),
         ("node-service", "web=fastify", "dependency", "@types/node@22", "@types"),
         ("web-app", "", "page", "tide-tables", "missing"),
@@ -322,7 +328,7 @@ fn free_text_stays_text() {
         (
             "rust-service",
             "cargo",
-            "cargo build --quiet",
+            "cargo metadata --no-deps --offline --format-version 1",
             "cargo metadata --no-deps --offline --format-version 1 | python3 -c 'import json, sys; print(json.load(sys.stdin)[\"packages\"][0][\"description\"])'",
         ),
         ("c-tool", "cc", "make build", "build/FOLDER --help"),
@@ -353,8 +359,8 @@ fn free_text_stays_text() {
             if mold == "node-service" {
                 command.args(["--set", "language=js", "--set", "web=node"]);
             }
-            if mold == "rust-service" {
-                command.args(["--set", "web=std"]);
+            if mold == "rust-cli" {
+                command.args(["--set", "arguments=std"]);
             }
             if mold == "web-app" {
                 command.args(["--set", "language=js", "--set", "view=none", "--set", "extras=editor"]);

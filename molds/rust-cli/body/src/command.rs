@@ -183,8 +183,8 @@ impl Command {
         match self {
             Self::Help => out.write_all(HELP.as_bytes()).map_err(Failure::Output),
             Self::Version => {
-                let version = env!("CARGO_PKG_VERSION");
-                writeln!(out, "{= name =} {version}").map_err(Failure::Output)
+                let (name, version) = (env!("CARGO_PKG_NAME"), env!("CARGO_PKG_VERSION"));
+                writeln!(out, "{name} {version}").map_err(Failure::Output)
             }
             Self::Count(files) => count::run(&files, out),
             // joint: runs (tinmold)

@@ -3,9 +3,11 @@
 use std::str::FromStr;
 use std::time::Duration;
 
-use anyhow::Context;
 // {= if sqlite =}
+use anyhow::{Context, ensure};
 use sqlx::Connection;
+// {= else =}
+use anyhow::Context;
 // {= end =}
 use sqlx::migrate::Migrator;
 // {= if sqlite =}
@@ -25,6 +27,11 @@ static MIGRATIONS: Migrator = sqlx::migrate!();
 /// The address cannot be read, the database cannot be reached, or a migration fails and is not kept.
 pub async fn open(url: &str) -> anyhow::Result<Pool> {
     // {= if sqlite =}
+    // Any other text would be taken for the name of a file.
+    ensure!(
+        url.starts_with("sqlite:"),
+        "DATABASE_URL begins with sqlite:"
+    );
     let options = SqliteConnectOptions::from_str(url)
         .context("DATABASE_URL cannot be read")?
         .create_if_missing(true)

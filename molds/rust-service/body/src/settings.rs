@@ -3,6 +3,10 @@
 use clap::{Parser, ValueEnum};
 use tracing::Level;
 
+// {= if sqlite =}
+const DATABASE_URL: &str = "sqlite:{= name =}.sqlite3";
+
+// {= end =}
 /// What the service is told.
 // What the database's address holds is not for a log, and so this has no `Debug`.
 #[derive(Clone, Parser)]
@@ -22,7 +26,7 @@ pub struct Settings {
     pub log_level: Level,
     // {= if sqlite =}
     /// The file that holds the notes
-    #[arg(long, env, default_value = "sqlite:{= name =}.sqlite3")]
+    #[arg(long, env, default_value = DATABASE_URL)]
     pub database_url: String,
     // {= else if postgres =}
     /// The database that holds the notes
