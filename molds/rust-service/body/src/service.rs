@@ -77,10 +77,7 @@ impl Service {
     }
 
     /// Answers until `stop`; what is being answered then has ten seconds.
-    ///
-    /// # Errors
-    /// None are known; a server that breaks is one.
-    pub async fn run_until(self, stop: impl Future<Output = ()>) -> anyhow::Result<()> {
+    pub async fn run_until(self, stop: impl Future<Output = ()>) {
         let connections = GracefulShutdown::new();
         let mut server = http1::Builder::new();
         server
@@ -117,7 +114,6 @@ impl Service {
         // {= if stored =}
         self.pool.close().await;
         // {= end =}
-        Ok(())
     }
 }
 

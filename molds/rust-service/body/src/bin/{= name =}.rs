@@ -39,7 +39,7 @@ fn main() -> anyhow::Result<ExitCode> {
 async fn serve(settings: &Settings) -> anyhow::Result<()> {
     let service = Service::start(settings).await?;
     info!("listening on http://{}", service.address());
-    service.run_until(stopped()).await?;
+    service.run_until(stopped()).await{= if not axum =}?{= end =};
     info!("stopped");
     Ok(())
 }

@@ -20,7 +20,7 @@ pub struct Client {
     pub address: SocketAddr,
     http: reqwest::Client,
     stop: oneshot::Sender<()>,
-    task: JoinHandle<anyhow::Result<()>>,
+    task: JoinHandle<{= if axum =}(){= else =}anyhow::Result<()>{= end =}>,
     // {= if sqlite =}
     folder: TempDir,
     // {= else if postgres =}
@@ -107,10 +107,14 @@ impl Client {
     pub async fn stop(self) {
         drop(self.http);
         self.stop.send(()).expect("it runs");
+        // {= if axum =}
+        self.task.await.expect("it does not panic");
+        // {= else =}
         self.task
             .await
             .expect("it does not panic")
             .expect("it ends well");
+        // {= end =}
         // {= if sqlite =}
         self.folder.close().expect("the folder goes");
         // {= else if postgres =}
