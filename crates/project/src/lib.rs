@@ -19,6 +19,7 @@
 
 pub mod answers;
 pub mod fit;
+pub mod merge;
 pub mod outcome;
 pub mod plan;
 pub mod preflight;

@@ -1,0 +1,20 @@
+//! Three texts become one: what the mold wrote, what the owner made of it, and what the mold writes now.
+//!
+//! [`Merge::of`] merges by line. What only one side changed is taken, and what both changed alike is taken once;
+//! the rest are conflicts, each with its three texts, to be decided by somebody.
+//!
+//! ```
+//! use tinmold_project::merge::{Choice, Merge};
+//! let merge = Merge::of("port = 8000\nname = \"tides\"\n", "port = 80\nname = \"tides\"\n", "port = 8000\nname = \"ebb\"\n");
+//! assert_eq!(merge.text().as_deref(), Some("port = 80\nname = \"ebb\"\n"));
+//! let merge = Merge::of("port = 8000\n", "port = 80\n", "port = 443\n");
+//! assert_eq!(merge.text(), None);
+//! assert_eq!(merge.decided(&[Choice::Theirs]).as_deref(), Some("port = 443\n"));
+//! ```
+
+mod changes;
+mod conflict;
+mod lines;
+
+pub use conflict::{Choice, Conflict, Hunk};
+pub use lines::Merge;

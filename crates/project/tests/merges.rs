@@ -1,0 +1,109 @@
+//! Merging by line: what one side did is taken, what both did differently is a conflict.
+#![allow(clippy::unwrap_used)]
+
+use proptest::collection::vec;
+use proptest::prelude::*;
+use tinmold_project::merge::{Choice, Conflict, Hunk, Merge};
+
+/// A base, the owner's text, the mold's text, and what comes out: the text, or the conflicts as `line:base|mine|theirs`.
+const CASES: &[(&str, &str, &str, Result<&str, &str>)] = &[
+    ("a\nb\nc\n", "a\nb\nc\n", "a\nx\nc\n", Ok("a\nx\nc\n")),
+    ("a\nb\nc\n", "a\nx\nc\n", "a\nb\nc\n", Ok("a\nx\nc\n")),
+    ("a\nb\nc\n", "a\nx\nc\n", "a\nx\nc\n", Ok("a\nx\nc\n")),
+    ("a\nb\nc\n", "A\nb\nc\n", "a\nb\nC\n", Ok("A\nb\nC\n")),
+    ("a\nb\nc\n", "", "", Ok("")),
+    ("", "", "", Ok("")),
+    // Both add the same, and one adds more.
+    ("a\n", "a\nb\n", "a\nb\n", Ok("a\nb\n")),
+    ("a\nz\n", "a\nb\nz\n", "a\nb\nc\nz\n", Err("3:||c\n")),
+    ("a\nb\nc\nd\n", "a\nX\nc\nd\n", "a\nY\nc\nd\n", Err("2:b\n|X\n|Y\n")),
+    // What both write at the start and the end of a conflict is none.
+    ("a\nb\nc\n", "1\nX\n3\n", "1\nY\n3\n", Err("2:a\nb\nc\n|X\n|Y\n")),
+    // Neighbouring lines belong together.
+    ("a\nb\n", "A\nb\n", "a\nB\n", Err("1:a\nb\n|A\nb\n|a\nB\n")),
+    ("a\nb\nc\nd\n", "a\nd\n", "a\nb\nC\nd\n", Err("2:b\nc\n||b\nC\n")),
+    ("a\nb\nc\nd\n", "a\nd\n", "a\nb\nc\nd\ne\n", Ok("a\nd\ne\n")),
+    // Line endings are the owner's, and no change.
+    ("a\nb\nc\n", "a\r\nb\r\nc\r\n", "a\nx\nc\n", Ok("a\r\nx\r\nc\r\n")),
+    ("a\r\nb\r\nc\r\n", "a\nB\nc\n", "a\r\nb\r\nC\r\n", Err("2:b\nc\n|B\nc\n|b\nC\n")),
+    ("a\r\nb\r\nc\r\nd\r\n", "A\nb\nc\nd\n", "a\r\nb\r\nc\r\nD\r\n", Ok("A\nb\nc\nD\n")),
+    ("a\nb\nc\n", "a\r\nb\nc\n", "a\nb\nC\n", Ok("a\r\nb\nC\n")),
+    // So is whether the last line ends.
+    ("a\nb", "a\nb", "a\nb\n", Ok("a\nb\n")),
+    ("a\nb\n", "a\nb", "x\nb\n", Err("1:a\nb\n|a\nb|x\nb\n")),
+    ("a\nb\nc\n", "a\nb\nc", "x\nb\nc\n", Ok("x\nb\nc")),
+];
+
+#[test]
+fn texts_merge_by_line() {
+    for (base, mine, theirs, expected) in CASES {
+        let merge = Merge::of(base, mine, theirs);
+        let conflicts: Vec<String> = merge
+            .conflicts()
+            .map(|Conflict { line, base, mine, theirs }| format!("{line}:{base}|{mine}|{theirs}"))
+            .collect();
+        let found = merge.text().ok_or(conflicts.concat());
+        assert_eq!(found, expected.map(str::to_owned).map_err(str::to_owned), "{base:?} {mine:?} {theirs:?}");
+    }
+}
+
+#[test]
+fn conflicts_are_decided_and_marked() {
+    let merge = Merge::of("a\nb\nc\nd\ne", "a\nX\nc\nd\nM", "a\nY\nc\nd\nT\n");
+    for (choices, text) in [
+        ([Choice::Mine, Choice::Mine], "a\nX\nc\nd\nM"),
+        ([Choice::Theirs, Choice::Both], "a\nY\nc\nd\nM\nT\n"),
+        ([Choice::Both, Choice::Theirs], "a\nX\nY\nc\nd\nT\n"),
+        ([Choice::Text("own\n".into()), Choice::Text(String::new())], "a\nown\nc\nd\n"),
+    ] {
+        assert_eq!(merge.decided(&choices).as_deref(), Some(text), "{choices:?}");
+    }
+    assert_eq!(merge.decided(&[Choice::Mine]), None);
+    let marked = "a\n<<<<<<< mine\nX\n||||||| before\nb\n======= theirs\nY\n>>>>>>>\nc\nd\n\
+        <<<<<<< mine\nM\n||||||| before\ne\n======= theirs\nT\n>>>>>>>\n";
+    assert_eq!(merge.marked(), marked);
+}
+
+/// Some lines, few of them different, the last one with an ending or without.
+fn text() -> impl Strategy<Value = String> {
+    let line = prop_oneof!["[a-d]", "[a-d]{2}", Just(String::new()), "\\PC{0,3}"];
+    (vec(line, 0..12), prop::bool::ANY, prop_oneof![Just("\n"), Just("\r\n")])
+        .prop_map(|(lines, is_ended, ending)| lines.join(ending) + if is_ended { ending } else { "" })
+}
+
+/// A text in which line endings do not count.
+fn plain(text: &str) -> String {
+    text.replace("\r\n", "\n")
+}
+
+proptest! {
+    #[test]
+    fn what_one_side_leaves_alone_is_the_others(base in text(), other in text()) {
+        prop_assert_eq!(Merge::of(&base, &other, &base).text(), Some(other.clone()));
+        prop_assert_eq!(Merge::of(&other, &other, &other).text(), Some(other.clone()));
+        prop_assert_eq!(Merge::of(&base, &other, &other).text(), Some(other.clone()));
+        let theirs = Merge::of(&base, &base, &other).text().map(|text| plain(&text));
+        prop_assert_eq!(theirs, Some(plain(&other)));
+    }
+
+    #[test]
+    fn choices_give_the_sides_back(base in text(), mine in text(), theirs in text()) {
+        let merge = Merge::of(&base, &mine, &theirs);
+        let turned = Merge::of(&base, &theirs, &mine);
+        prop_assert_eq!(merge.conflicts().count(), turned.conflicts().count());
+        for (conflict, other) in merge.conflicts().zip(turned.conflicts()) {
+            prop_assert_eq!(plain(&conflict.mine), plain(&other.theirs));
+            prop_assert!(plain(&conflict.mine) != plain(&conflict.theirs));
+            prop_assert!(plain(&mine).contains(&plain(&conflict.mine)));
+            prop_assert!(plain(&theirs).contains(&plain(&conflict.theirs)));
+            let before: usize = mine.split_inclusive('\n').take(conflict.line - 1).map(str::len).sum();
+            prop_assert!(mine[before..].starts_with(&conflict.mine));
+        }
+        // Every line of the result is of one of the three texts, and no conflicts leave no choice.
+        let text = merge.decided(&vec![Choice::Theirs; merge.conflicts().count()]).unwrap();
+        for line in text.lines() {
+            prop_assert!([&mine, &theirs].iter().any(|text| text.lines().any(|one| one == line)));
+        }
+        prop_assert_eq!(merge.text().is_some(), !merge.hunks.iter().any(|hunk| matches!(hunk, Hunk::Conflict(_))));
+    }
+}
