@@ -3,7 +3,8 @@
 
 use proptest::collection::vec;
 use proptest::prelude::*;
-use tinmold_project::merge::{Choice, Conflict, Hunk, Merge};
+use tinmold_mold::Holds;
+use tinmold_project::merge::{Choice, Conflict, Hunk, Merge, Merged, texts};
 
 /// A base, the owner's text, the mold's text, and what comes out: the text, or the conflicts as `line:base|mine|theirs`.
 const CASES: &[(&str, &str, &str, Result<&str, &str>)] = &[
@@ -105,5 +106,69 @@ proptest! {
             prop_assert!([&mine, &theirs].iter().any(|text| text.lines().any(|one| one == line)));
         }
         prop_assert_eq!(merge.text().is_some(), !merge.hunks.iter().any(|hunk| matches!(hunk, Hunk::Conflict(_))));
+    }
+}
+
+/// A format, three texts, and what comes out: the text, or the paths of the values that differ.
+const FILES: &[(Holds, [&str; 3], Result<&str, &str>)] = &[
+    // Neighbours in one line, and keys beside each other.
+    (
+        Holds::Json,
+        [r#"{"a": 1, "b": 1}"#, r#"{"a": 2, "b": 1}"#, r#"{"a": 1, "b": 3}"#],
+        Ok(r#"{"a": 2, "b": 3}"#),
+    ),
+    (
+        Holds::Toml,
+        ["a = 1\nb = 1\n", "a = 2 # ours\nb = 1\n", "a = 1\nb = 3\nc = 4\n"],
+        Ok("a = 2 # ours\nb = 3\nc = 4\n"),
+    ),
+    (Holds::Yaml, ["a: 1\nb: 1\n", "a: 2 # ours\nb: 1\n", "a: 1\nb: 3\n"], Ok("a: 2 # ours\nb: 3\n")),
+    // Lists of names are sets where manifests have them, and nowhere else.
+    (
+        Holds::Toml,
+        [
+            "[project]\ndependencies = [\n  \"a\",\n  \"b\",\n]\n",
+            "[project]\ndependencies = [\n  \"a\",\n  \"mine\",\n]\n",
+            "[project]\ndependencies = [\n  \"a\",\n  \"b\",\n  \"c\",\n]\n",
+        ],
+        Ok("[project]\ndependencies = [\n  \"a\",\n  \"mine\",\n  \"c\",\n]\n"),
+    ),
+    (Holds::Json, [r#"{"steps": ["a"]}"#, r#"{"steps": ["b"]}"#, r#"{"steps": ["c"]}"#], Err("steps")),
+    // What one removes and the other leaves alone goes; what the other changed is a decision.
+    (Holds::Json, [r#"{"a": 1, "b": 1}"#, r#"{"a": 2, "b": 1}"#, r#"{"a": 1}"#], Ok(r#"{"a": 2}"#)),
+    (Holds::Json, [r#"{"a": 1, "b": 1}"#, r#"{"a": 2, "b": 2}"#, r#"{"a": 1}"#], Err("b")),
+    (Holds::Json, [r#"{"a": {"x": 1}}"#, r#"{"a": {"x": 2}}"#, r#"{"a": {"x": 3}, "b": 1}"#], Err("a.x")),
+    // Both added a table, with different keys.
+    (
+        Holds::Toml,
+        ["x = 1\n", "x = 1\n[tool]\na = 1\n", "x = 1\n[tool]\nb = 2\n"],
+        Ok("x = 1\n[tool]\na = 1\nb = 2\n"),
+    ),
+    // Clean by line, and not of its format any more: a key is there twice.
+    (
+        Holds::Toml,
+        ["a = 1\nb = 1\nc = 1\n", "n = 1\na = 1\nb = 1\nc = 1\n", "a = 1\nb = 1\nc = 1\nn = 1\n"],
+        Ok("n = 1\na = 1\nb = 1\nc = 1\n"),
+    ),
+    // Dates and anchors are more than their data: only lines are merged.
+    (Holds::Toml, ["a = 1\nb = 1\n", "a = 2\nb = 1\n", "a = 1\nb = 2026-11-28\n"], Err("")),
+    (Holds::Yaml, ["a: &x 1\nb: 1\n", "a: &x 2\nb: 1\n", "a: &x 1\nb: *x\n"], Err("")),
+    // The owner's line endings stay, and so does a file that was unreadable before.
+    (Holds::Toml, ["a = 1\nb = 1\n", "a = 2\r\nb = 1\r\n", "a = 1\nb = 3\n"], Ok("a = 2\r\nb = 3\r\n")),
+    (Holds::Json, ["{\n1\n2\n", "{\n0\n1\n2\n", "{\n1\n2\n3\n"], Ok("{\n0\n1\n2\n3\n")),
+    (Holds::Text, ["a = 1\nb = 1\n", "a = 2\nb = 1\n", "a = 1\nb = 3\n"], Err("")),
+];
+
+#[test]
+fn files_merge_by_what_they_hold() {
+    for (holds, [base, mine, theirs], expected) in FILES {
+        let found = match texts(*holds, base, mine, theirs) {
+            Merged::Clean(text) => Ok(text),
+            Merged::Conflicts(merge, disagreements) => {
+                assert!(merge.text().is_none() || !disagreements.is_empty(), "{base:?}");
+                Err(disagreements.iter().map(|it| it.path.join(".")).collect::<Vec<_>>().join(" "))
+            }
+        };
+        assert_eq!(found, expected.map(str::to_owned).map_err(str::to_owned), "{base:?} {mine:?} {theirs:?}");
     }
 }

@@ -15,6 +15,8 @@ mod undo;
 mod write;
 
 pub use clash::OnClash;
+pub(crate) use text::Text;
+
 pub use error::{FitError, TextProblem, UnsafePath};
 pub use fitting::{Fitting, InFile, Missing, ReadFile, as_cast, belongs, in_folder};
 pub use undo::{Undo, UndoError, UndoProblem};

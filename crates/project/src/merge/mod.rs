@@ -1,7 +1,8 @@
 //! Three texts become one: what the mold wrote, what the owner made of it, and what the mold writes now.
 //!
 //! [`Merge::of`] merges by line. What only one side changed is taken, and what both changed alike is taken once;
-//! the rest are conflicts, each with its three texts, to be decided by somebody.
+//! the rest are conflicts, each with its three texts, to be decided by somebody. [`texts`] merges by line where that
+//! is clean and can be read, and else by what a file of JSON, TOML or YAML holds.
 //!
 //! ```
 //! use tinmold_project::merge::{Choice, Merge};
@@ -14,7 +15,11 @@
 
 mod changes;
 mod conflict;
+mod content;
 mod lines;
+mod texts;
 
 pub use conflict::{Choice, Conflict, Hunk};
+pub use content::Disagreement;
 pub use lines::Merge;
+pub use texts::{Merged, texts};

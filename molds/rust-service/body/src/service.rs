@@ -37,6 +37,38 @@ pub struct Service {
     pool: Pool,
     // {= end =}
 }
+{= case "actix" =}
+//! The routes, and the server with its limits and its clean stop.
+
+use std::net::{SocketAddr, TcpListener};
+use std::time::Duration;
+
+use actix_web::middleware::from_fn;
+use actix_web::{App, HttpServer, web};
+use anyhow::Context;
+
+// {= if stored =}
+use crate::database;
+use crate::database::Pool;
+// {= end =}
+use crate::problem::Problem;
+use crate::requests::{LARGEST_BODY, logged, within_limits};
+use crate::settings::Settings;
+use crate::{health, notes};
+
+const LONGEST_HEAD: Duration = Duration::from_secs(10);
+const LONGEST_STOP_SECONDS: u64 = 10;
+
+/// A service that listens.
+pub struct Service {
+    listener: TcpListener,
+    address: SocketAddr,
+    store: notes::Store,
+    // {= if stored =}
+    pool: Pool,
+    // {= end =}
+}
+{= end =}
 
 impl Service {
     /// Listens where the settings say{= if stored =}, with the database up to date{= end =}.
@@ -51,6 +83,8 @@ impl Service {
         let store = notes::Store::default();
         // {= end =}
         let Settings { host, port, .. } = settings;
+{= match web =}
+{= case "axum" =}
         let listener = TcpListener::bind((host.as_str(), *port))
             .await
             .with_context(|| format!("{host}:{port} cannot be listened on"))?;
@@ -70,12 +104,27 @@ impl Service {
             // {= end =}
         })
     }
+{= case "actix" =}
+        let listener = TcpListener::bind((host.as_str(), *port))
+            .with_context(|| format!("{host}:{port} cannot be listened on"))?;
+        Ok(Self {
+            address: listener.local_addr()?,
+            listener,
+            store,
+            // {= if stored =}
+            pool,
+            // {= end =}
+        })
+    }
+{= end =}
 
     /// Where it listens.
     pub fn address(&self) -> SocketAddr {
         self.address
     }
 
+{= match web =}
+{= case "axum" =}
     /// Answers until `stop`; what is being answered then has ten seconds.
     pub async fn run_until(self, stop: impl Future<Output = ()>) {
         let connections = GracefulShutdown::new();
@@ -124,67 +173,6 @@ async fn other_method() -> Problem {
     )
 }
 {= case "actix" =}
-//! The routes, and the server with its limits and its clean stop.
-
-use std::net::{SocketAddr, TcpListener};
-use std::time::Duration;
-
-use actix_web::middleware::from_fn;
-use actix_web::{App, HttpServer, web};
-use anyhow::Context;
-
-// {= if stored =}
-use crate::database;
-use crate::database::Pool;
-// {= end =}
-use crate::problem::Problem;
-use crate::requests::{LARGEST_BODY, logged, within_limits};
-use crate::settings::Settings;
-use crate::{health, notes};
-
-const LONGEST_HEAD: Duration = Duration::from_secs(10);
-const LONGEST_STOP_SECONDS: u64 = 10;
-
-/// A service that listens.
-pub struct Service {
-    listener: TcpListener,
-    address: SocketAddr,
-    store: notes::Store,
-    // {= if stored =}
-    pool: Pool,
-    // {= end =}
-}
-
-impl Service {
-    /// Listens where the settings say{= if stored =}, with the database up to date{= end =}.
-    ///
-    /// # Errors
-    /// It cannot listen there{= if stored =}, or the database cannot be used{= end =}.
-    pub async fn start(settings: &Settings) -> anyhow::Result<Self> {
-        // {= if stored =}
-        let pool = database::open(&settings.database_url).await?;
-        let store = notes::Store::new(pool.clone());
-        // {= else =}
-        let store = notes::Store::default();
-        // {= end =}
-        let Settings { host, port, .. } = settings;
-        let listener = TcpListener::bind((host.as_str(), *port))
-            .with_context(|| format!("{host}:{port} cannot be listened on"))?;
-        Ok(Self {
-            address: listener.local_addr()?,
-            listener,
-            store,
-            // {= if stored =}
-            pool,
-            // {= end =}
-        })
-    }
-
-    /// Where it listens.
-    pub fn address(&self) -> SocketAddr {
-        self.address
-    }
-
     /// Answers until `stop`; what is being answered then has ten seconds.
     ///
     /// # Errors

@@ -98,7 +98,7 @@ impl From<serde_json::Value> for Data {
 
 /// One change of a value. A path leads through the tables from the top.
 #[derive(Clone, Debug, PartialEq)]
-pub(super) enum EditOp {
+pub(crate) enum EditOp {
     /// Inserts a key into the table at the path.
     Insert(Vec<String>, String, Data),
     /// Replaces the value at the path.
@@ -294,7 +294,7 @@ impl Planner<'_> {
 
 impl Data {
     /// Returns the value at the end of a path through tables.
-    pub(super) fn at(&self, path: &[String]) -> Option<&Self> {
+    pub(crate) fn at(&self, path: &[String]) -> Option<&Self> {
         path.iter().try_fold(self, |data, key| match data {
             Self::Table(entries) => find(entries, key),
             _ => None,

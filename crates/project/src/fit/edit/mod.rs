@@ -11,6 +11,7 @@ mod lines;
 mod toml;
 mod yaml;
 
+pub(crate) use data::EditOp;
 pub use data::{Clash, Data, EditRequest};
 pub use error::EditError;
 
@@ -36,7 +37,7 @@ pub enum Edited {
 #[must_use]
 pub fn edit(holds: Holds, text: &str, request: &EditRequest, on_clash: OnClash) -> Edited {
     let file = Text::new(text);
-    let mut plain = file.plain();
+    let plain = file.plain();
     if let Err(wrong) = formats::check(holds, plain.as_bytes()) {
         let place = Position::of(&plain, wrong.at);
         return Edited::NotEditable(EditError::Malformed {
@@ -57,27 +58,36 @@ pub fn edit(holds: Holds, text: &str, request: &EditRequest, on_clash: OnClash) 
     if ops.is_empty() {
         return Edited::Same;
     }
-    for op in &ops {
-        let made = match holds {
+    match apply(holds, plain, &mut data, &ops) {
+        Ok(made) => Edited::Changed(file.with_plain(&made), clashes),
+        Err(reason) => Edited::NotEditable(reason),
+    }
+}
+
+/// Applies operations to a text and to its data; after each, the text must read as the data.
+pub(crate) fn apply(
+    holds: Holds,
+    mut plain: String,
+    data: &mut Data,
+    ops: &[EditOp],
+) -> Result<String, EditError> {
+    for op in ops {
+        plain = match holds {
             Holds::Json | Holds::Jsonc => json::apply(&plain, op),
             Holds::Toml => toml::apply(&plain, op),
             Holds::Yaml => yaml::apply(&plain, op),
             Holds::Xml | Holds::Text => Err(EditError::Format),
-        };
+        }?;
         data.make(op);
-        plain = match made {
-            Ok(made) => made,
-            Err(reason) => return Edited::NotEditable(reason),
-        };
-        if !read(holds, &plain).is_ok_and(|read| read == data) {
-            return Edited::NotEditable(EditError::Style);
+        if !read(holds, &plain).is_ok_and(|read| read == *data) {
+            return Err(EditError::Style);
         }
     }
-    Edited::Changed(file.with_plain(&plain), clashes)
+    Ok(plain)
 }
 
 /// Parses a text.
-fn read(holds: Holds, text: &str) -> Result<Data, EditError> {
+pub(crate) fn read(holds: Holds, text: &str) -> Result<Data, EditError> {
     match holds {
         Holds::Json | Holds::Jsonc => json::read(text),
         Holds::Toml => toml::read(text),

@@ -19,52 +19,6 @@ pub fn routes(store: Store) -> Router {
         .route("/notes/{id}", get(show))
         .with_state(store)
 }
-
-#[derive(Deserialize)]
-#[serde(default)]
-struct Page {
-    after: i64,
-    limit: u8,
-}
-
-impl Default for Page {
-    fn default() -> Self {
-        Self {
-            after: 0,
-            limit: 50,
-        }
-    }
-}
-
-async fn list(
-    State(store): State<Store>,
-    extract::Query(Page { after, limit }): extract::Query<Page>,
-) -> Result<Json<Vec<Note>>, Problem> {
-    if after < 0 || !(1..=100).contains(&limit) {
-        return Err(Problem::unfit("after is from 0, limit from 1 to 100"));
-    }
-    Ok(Json(store.after(after, limit){= wait =}))
-}
-
-#[derive(Deserialize)]
-struct NewNote {
-    text: Text,
-}
-
-async fn add(
-    State(store): State<Store>,
-    extract::Json(new): extract::Json<NewNote>,
-) -> Result<(StatusCode, Json<Note>), Problem> {
-    Ok((StatusCode::CREATED, Json(store.add(new.text){= wait =})))
-}
-
-async fn show(
-    State(store): State<Store>,
-    extract::Path(id): extract::Path<i64>,
-) -> Result<Json<Note>, Problem> {
-    let note = store.one(id){= wait =};
-    note.map(Json).ok_or_else(Problem::missing)
-}
 {= case "actix" =}
 //! The HTTP of notes.
 
@@ -91,6 +45,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
                 .default_service(web::to(|| other_method("GET, HEAD"))),
         );
 }
+{= end =}
 
 #[derive(Deserialize)]
 #[serde(default)]
@@ -108,6 +63,18 @@ impl Default for Page {
     }
 }
 
+{= match web =}
+{= case "axum" =}
+async fn list(
+    State(store): State<Store>,
+    extract::Query(Page { after, limit }): extract::Query<Page>,
+) -> Result<Json<Vec<Note>>, Problem> {
+    if after < 0 || !(1..=100).contains(&limit) {
+        return Err(Problem::unfit("after is from 0, limit from 1 to 100"));
+    }
+    Ok(Json(store.after(after, limit){= wait =}))
+}
+{= case "actix" =}
 async fn list(
     store: web::Data<Store>,
     page: web::Query<Page>,
@@ -118,12 +85,30 @@ async fn list(
     }
     Ok(web::Json(store.after(after, limit){= wait =}))
 }
+{= end =}
 
 #[derive(Deserialize)]
 struct NewNote {
     text: Text,
 }
 
+{= match web =}
+{= case "axum" =}
+async fn add(
+    State(store): State<Store>,
+    extract::Json(new): extract::Json<NewNote>,
+) -> Result<(StatusCode, Json<Note>), Problem> {
+    Ok((StatusCode::CREATED, Json(store.add(new.text){= wait =})))
+}
+
+async fn show(
+    State(store): State<Store>,
+    extract::Path(id): extract::Path<i64>,
+) -> Result<Json<Note>, Problem> {
+    let note = store.one(id){= wait =};
+    note.map(Json).ok_or_else(Problem::missing)
+}
+{= case "actix" =}
 async fn add(store: web::Data<Store>, new: web::Json<NewNote>) -> Result<HttpResponse, Problem> {
     let note = store.add(new.into_inner().text){= wait =};
     Ok(HttpResponse::Created().json(note))
