@@ -3,6 +3,7 @@
 use super::ProveOptions;
 use super::report::Target;
 use std::fs;
+use std::io::{self, Write};
 use std::path::PathBuf;
 use tinmold_mold::Mold;
 use tinmold_platform::digest::digest_of;
@@ -84,13 +85,16 @@ impl Proven {
         serde_json::from_str(&fs::read_to_string(path).ok()?).ok()
     }
 
-    /// Remembers that all of these targets passed.
+    /// Remembers that all of these targets passed. Sets that come out alike may do so at the same time.
     pub(super) fn remember(&self, key: &str, targets: &[Target]) {
         let Some(memory) = &self.memory else { return };
-        let written = serde_json::to_string(targets)
-            .map_err(std::io::Error::other)
-            .and_then(|text| fs::create_dir_all(memory).and_then(|()| fs::write(memory.join(key), text)));
-        if let Err(error) = written {
+        let write = || -> io::Result<()> {
+            fs::create_dir_all(memory)?;
+            let mut staged = tempfile::NamedTempFile::new_in(memory)?;
+            staged.write_all(&serde_json::to_vec(targets)?)?;
+            staged.persist(memory.join(key)).map(drop).map_err(|error| error.error)
+        };
+        if let Err(error) = write() {
             tracing::warn!(%error, "cannot remember what was proven");
         }
     }
