@@ -105,6 +105,14 @@ impl<'m> Screen<'m, '_> {
             self.board.open = Open::Asked(Asked::Draft(draft), 0);
         }
         let left = self.events();
+        // A signal ended it, or a terminal that is gone and cannot be drawn on.
+        if left.is_err() {
+            // What stands in a pane is kept too.
+            if let Open::Editor(lines) = self.board.open.clone() {
+                self.board.finish_editor(&lines);
+            }
+            self.keep();
+        }
         let is_kept =
             !matches!(left, Ok(Left::Write(_))) && self.board.setup.is_changed() && self.board.is_kept;
         drop(self.terminal);
@@ -120,18 +128,7 @@ impl<'m> Screen<'m, '_> {
         let mut quiet_since = Instant::now();
         loop {
             let wait = if self.wished.elapsed() < SETTLED { BUSY } else { REST };
-            let event = match self.terminal.event(wait) {
-                Ok(event) => event,
-                Err(stop) => {
-                    // What stands in a pane is kept too.
-                    if let Open::Editor(lines) = self.board.open.clone() {
-                        self.board.finish_editor(&lines);
-                    }
-                    self.keep();
-                    return Err(stop);
-                }
-            };
-            let Some(event) = event else {
+            let Some(event) = self.terminal.event(wait)? else {
                 let mut is_new = self.receive(Duration::ZERO);
                 if quiet_since.elapsed() >= REST {
                     is_new |= self.keep();
