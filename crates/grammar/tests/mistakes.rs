@@ -22,7 +22,7 @@ const CASES: &[(Language, &str, Option<&str>)] = &[
     (Language::Java, "class A {\n    int x = 1‸\n    int y;\n}\n", Some(";")),
     (Language::Go, "package a\n\nfunc main() {\n\tx := []int‸{1, 2\n}\n", Some("}")),
     (Language::Shell, "if true; then\n  echo a\necho b‸\n", Some("fi")),
-    (Language::C, "#ifdef __cplusplus\nextern \"C\" {\n#endif\nint a = ‸;\n", None),
+    (Language::C, "#ifdef __cplusplus\nextern \"C\" {\n#endif\nint a =‸ ;\n", Some("identifier")),
     (Language::C, "int main(void) {\n    return 0‸\n}\n", Some(";")),
     (Language::Html, "<p>a<b>c</p>\n‸<div>\n", None),
     (Language::Html, "<main><p>a</p>‸</mian></main>\n", None),

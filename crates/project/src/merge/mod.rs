@@ -6,8 +6,8 @@
 //!
 //! ```
 //! use tinmold_project::merge::{Choice, Merge};
-//! let merge = Merge::of("port = 8000\nname = \"tides\"\n", "port = 80\nname = \"tides\"\n", "port = 8000\nname = \"ebb\"\n");
-//! assert_eq!(merge.text().as_deref(), Some("port = 80\nname = \"ebb\"\n"));
+//! let merge = Merge::of("quay\n\npier\n", "Quay\n\npier\n", "quay\n\nPier\n");
+//! assert_eq!(merge.text().as_deref(), Some("Quay\n\nPier\n"));
 //! let merge = Merge::of("port = 8000\n", "port = 80\n", "port = 443\n");
 //! assert_eq!(merge.text(), None);
 //! assert_eq!(merge.decided(&[Choice::Theirs]).as_deref(), Some("port = 443\n"));
