@@ -9,12 +9,12 @@ use etcetera::BaseStrategy;
 use etcetera::base_strategy::Xdg;
 use serde::Deserialize;
 use std::fs;
-use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::Duration;
 use tinmold_mold::Mold;
 use tinmold_notation::{Position, Value};
+use tinmold_platform::files::write_whole;
 use tinmold_project::answers::{SheetFormat, read_sheet};
 use tinmold_project::plan::Limits;
 use tinmold_shelf::{
@@ -250,13 +250,8 @@ impl Settings {
         let mut document: toml_edit::DocumentMut =
             text.parse().map_err(|error: toml_edit::TomlError| failed(error.message().to_owned()))?;
         change(&mut document);
-        let folder = path.parent().map(Path::to_owned).unwrap_or_default();
-        let written = fs::create_dir_all(&folder).and_then(|()| {
-            let mut staged = tempfile::NamedTempFile::new_in(&folder)?;
-            staged.write_all(document.to_string().as_bytes())?;
-            staged.persist(&path).map(drop).map_err(|error| error.error)
-        });
-        written.map_err(|error| failed(format!("{}: {error}", path.display())))
+        write_whole(&path, document.to_string().as_bytes())
+            .map_err(|error| failed(format!("{}: {error}", path.display())))
     }
 
     /// Reads the file; without one everything is as usual.

@@ -11,6 +11,7 @@ use std::path::{Path, PathBuf};
 use tinmold_mold::{Mold, Origin, Package, Question};
 use tinmold_notation::Value;
 use tinmold_platform::digest::digest_of;
+use tinmold_platform::files::write_whole;
 use tinmold_platform::root_dir::RootDir;
 use tinmold_project::answers::{Answers, ResolvedAnswer, SheetFormat, display_value, read_sheet, sheet_of};
 use tinmold_project::write::Journals;
@@ -77,19 +78,9 @@ pub fn store_draft(mold: &Mold, part: &str, draft: Option<&str>) {
             std::io::ErrorKind::NotFound => Ok(()),
             _ => Err(error),
         }),
-        Some(draft) => private(&path, draft),
+        Some(draft) => write_whole(&path, draft.as_bytes()),
     };
     forgive(&path, stored);
-}
-
-/// Writes a file that only its owner reads, all of it or nothing.
-fn private(path: &Path, text: &str) -> std::io::Result<()> {
-    let folder = path.parent().unwrap_or(Path::new("."));
-    fs::create_dir_all(folder)?;
-    // A temporary file is its owner's only, and so is what takes its place.
-    let mut file = tempfile::NamedTempFile::new_in(folder)?;
-    file.write_all(text.as_bytes())?;
-    file.persist(path).map(drop).map_err(|error| error.error)
 }
 
 /// The number of recently used molds.

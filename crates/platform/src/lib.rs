@@ -3,6 +3,7 @@
 
 pub mod digest;
 pub mod dir_handle;
+pub mod files;
 pub mod parallel;
 pub mod paths;
 pub mod process;

@@ -6,9 +6,10 @@
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use std::fs;
-use std::io::{self, Write};
+use std::io;
 use std::path::{Path, PathBuf};
 use tinmold_platform::digest::{Digest, digest_of, digest_of_file};
+use tinmold_platform::files::write_whole;
 
 /// A folder with what was fetched.
 #[derive(Clone, Debug)]
@@ -103,12 +104,8 @@ impl Cache {
 
     /// Writes a file whole or not at all.
     pub(crate) fn write(&self, place: &Path, bytes: &[u8]) -> io::Result<()> {
-        let folder = place.parent().unwrap_or(&self.root);
-        fs::create_dir_all(folder)?;
         heal(place);
-        let mut staged = tempfile::NamedTempFile::new_in(folder)?;
-        staged.write_all(bytes)?;
-        staged.persist(place).map(drop).map_err(|error| error.error)
+        write_whole(place, bytes)
     }
 }
 

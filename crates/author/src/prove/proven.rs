@@ -3,10 +3,10 @@
 use super::ProveOptions;
 use super::report::Target;
 use std::fs;
-use std::io::{self, Write};
 use std::path::PathBuf;
 use tinmold_mold::Mold;
 use tinmold_platform::digest::digest_of;
+use tinmold_platform::files::write_whole;
 use tinmold_platform::process::search_path;
 use tinmold_project::answers::Answers;
 use tinmold_project::plan::EntryKind;
@@ -88,13 +88,10 @@ impl Proven {
     /// Remembers that all of these targets passed. Sets that come out alike may do so at the same time.
     pub(super) fn remember(&self, key: &str, targets: &[Target]) {
         let Some(memory) = &self.memory else { return };
-        let write = || -> io::Result<()> {
-            fs::create_dir_all(memory)?;
-            let mut staged = tempfile::NamedTempFile::new_in(memory)?;
-            staged.write_all(&serde_json::to_vec(targets)?)?;
-            staged.persist(memory.join(key)).map(drop).map_err(|error| error.error)
-        };
-        if let Err(error) = write() {
+        let written = serde_json::to_vec(targets)
+            .map_err(std::io::Error::other)
+            .and_then(|bytes| write_whole(&memory.join(key), &bytes));
+        if let Err(error) = written {
             tracing::warn!(%error, "cannot remember what was proven");
         }
     }
