@@ -44,7 +44,7 @@ impl<'a> Text<'a> {
     }
 
     /// Returns the ending of most lines.
-    fn ending(&self) -> &'static str {
+    pub(crate) fn ending(&self) -> &'static str {
         let crlf = self.lines.iter().filter(|line| line.ending == "\r\n").count();
         let lf = self.lines.iter().filter(|line| line.ending == "\n").count();
         if crlf > lf { "\r\n" } else { "\n" }

@@ -65,15 +65,5 @@ pub(super) fn changes(base: &[Line<'_>], mine: &[Line<'_>], theirs: &[Line<'_>])
 fn one_sided(base: &[Line<'_>], other: &[Line<'_>]) -> Vec<(Range<usize>, Range<usize>)> {
     let ops = capture_diff_slices(Algorithm::Histogram, base, other);
     let changed = ops.iter().filter(|op| op.tag() != DiffTag::Equal);
-    let mut ranges: Vec<(Range<usize>, Range<usize>)> = Vec::new();
-    for (old, new) in changed.map(|op| (op.old_range(), op.new_range())) {
-        match ranges.last_mut() {
-            // A removal and what stands in its place.
-            Some((last, last_new)) if last.end == old.start && last_new.end == new.start => {
-                (last.end, last_new.end) = (old.end, new.end);
-            }
-            _ => ranges.push((old, new)),
-        }
-    }
-    ranges
+    changed.map(|op| (op.old_range(), op.new_range())).collect()
 }

@@ -88,15 +88,17 @@ impl Planner {
             return;
         }
         match (base, mine, theirs) {
-            (_, Some(Data::Table(mine)), Some(Data::Table(theirs)))
-                if matches!(base, None | Some(Data::Table(_))) =>
-            {
-                let base = base.map_or(&[][..], entries);
+            (None | Some(Data::Table(_)), Some(Data::Table(_)), Some(Data::Table(entries))) => {
+                let before = match base {
+                    Some(Data::Table(before)) => before.as_slice(),
+                    _ => &[],
+                };
                 // In the order of the mold, and then what it does not have any more.
-                let gone = base.iter().filter(|(key, _)| find(theirs, key).is_none());
-                for (key, _) in theirs.iter().chain(gone) {
-                    let deeper = [path, std::slice::from_ref(key)].concat();
-                    self.value(&deeper, find(base, key), find(mine, key), find(theirs, key));
+                let gone = before.iter().filter(|(key, _)| !entries.iter().any(|(own, _)| own == key));
+                for (key, _) in entries.iter().chain(gone) {
+                    let key = std::slice::from_ref(key);
+                    let [base, mine, theirs] = [base, mine, theirs].map(|side| side?.at(key));
+                    self.value(&[path, key].concat(), base, mine, theirs);
                 }
             }
             (_, Some(Data::List(mine)), Some(Data::List(theirs))) if is_set(path, base, mine, theirs) => {
@@ -150,15 +152,4 @@ fn is_set(path: &[String], base: Option<&Data>, mine: &[Data], theirs: &[Data]) 
     };
     let is_named = path.iter().rev().take(2).any(|key| SETS.contains(&key.as_str()));
     is_named && [base, mine, theirs].into_iter().all(is_plain)
-}
-
-fn entries(data: &Data) -> &[(String, Data)] {
-    match data {
-        Data::Table(entries) => entries,
-        _ => &[],
-    }
-}
-
-fn find<'a>(entries: &'a [(String, Data)], key: &str) -> Option<&'a Data> {
-    entries.iter().find(|(own, _)| own == key).map(|(_, value)| value)
 }

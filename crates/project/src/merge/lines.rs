@@ -2,6 +2,7 @@
 
 use super::changes::{Change, Line, changes, lines_of};
 use super::conflict::{Choice, Conflict, Hunk};
+use crate::fit::Text;
 use std::ops::Range;
 
 /// What comes of three texts.
@@ -22,8 +23,7 @@ impl Merge {
     /// one that most of the owner's have.
     #[must_use]
     pub fn of(base: &str, mine: &str, theirs: &str) -> Self {
-        let crlf = mine.matches("\r\n").count();
-        let ending = if crlf * 2 > mine.matches('\n').count() { "\r\n" } else { "\n" };
+        let ending = Text::new(mine).ending();
         let texts = Texts {
             base: lines_of(base),
             mine: lines_of(mine),

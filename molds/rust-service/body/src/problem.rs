@@ -5,21 +5,16 @@
 use axum::Json;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
-use serde_json::json;
-use thiserror::Error;
-// {= if stored =}
-use tracing::error;
-// {= end =}
 {= case "actix" =}
 use actix_web::error::{JsonPayloadError, PathError, QueryPayloadError};
 use actix_web::http::{StatusCode, header};
 use actix_web::{HttpResponse, ResponseError};
+{= end =}
 use serde_json::json;
 use thiserror::Error;
 // {= if stored =}
 use tracing::error;
 // {= end =}
-{= end =}
 
 /// Why a request is not answered.
 #[derive(Debug, Error)]
