@@ -14,6 +14,7 @@ use tinmold_platform::digest::digest_of;
 use tinmold_platform::files::write_whole;
 use tinmold_platform::root_dir::RootDir;
 use tinmold_project::answers::{Answers, ResolvedAnswer, SheetFormat, display_value, read_sheet, sheet_of};
+use tinmold_project::recast::UndoStore;
 use tinmold_project::write::Journals;
 use tinmold_shelf::{KeepError, KeptMolds};
 
@@ -176,6 +177,11 @@ pub fn keep_mold(package: &Package) {
     if let Err(error) = stored {
         tracing::warn!(%error, "cannot keep the mold");
     }
+}
+
+/// Returns where what was there before the last recast of a project is kept.
+pub fn undo_store(root: &Path) -> Option<UndoStore> {
+    Some(UndoStore::new(of_casting(root)?.join("recast")))
 }
 
 /// Returns the directory for the logs of a project's finishing steps.

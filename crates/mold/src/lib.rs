@@ -19,8 +19,8 @@ pub use check::Usage;
 pub use formats::Holds;
 pub use manifest::{Header, Owner};
 pub use model::{
-    BodyFile, DerivedValue, EachRule, Faulty, FileRules, FinishStep, Mold, MoldError, Need, Part, PartEdit,
-    PartJoint, Piece, Preset, ResolveStep, StepAction, Texts, name_label, named_entry,
+    BodyFile, DerivedValue, EachRule, EarlierPaths, Faulty, FileRules, FinishStep, Mold, MoldError, Need,
+    Part, PartEdit, PartJoint, Piece, Preset, ResolveStep, StepAction, Texts, name_label, named_entry,
 };
 pub use package::{Content, File, MoldDigest, Origin, Package, PackageError, built_in, built_in_names};
 pub use question::{Form, Kind, Offered, OptionInfo, Question, Refusal, Rules, check_value, typed};

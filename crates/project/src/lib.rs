@@ -23,6 +23,7 @@ pub mod merge;
 pub mod outcome;
 pub mod plan;
 pub mod preflight;
+pub mod recast;
 pub mod record;
 pub mod review;
 pub mod setup;

@@ -200,7 +200,10 @@ impl<'a> FitJob<'a> {
                 if !self.global.quiet {
                     print_settings(&self.part.mold, &self.part.name, session);
                 }
-                let clash = decision.choices.get(VALUES).map_or(clash, |choice| on_clash(*choice));
+                let clash = decision
+                    .choices
+                    .get(VALUES)
+                    .map_or(clash, |choice| on_clash(conflicts::choice_of(choice)));
                 Ok((Asked::OnScreen(decision), clash))
             }
         }

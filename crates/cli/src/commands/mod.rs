@@ -11,6 +11,7 @@ pub mod fit;
 pub mod pack;
 pub mod preflight;
 pub mod prove;
+pub mod recast;
 pub mod shelf;
 pub mod show;
 pub mod status;

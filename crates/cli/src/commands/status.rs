@@ -1,27 +1,97 @@
-//! `tinmold status`: compares a project with what was cast.
+//! `tinmold status`: compares projects with what was cast, and with the newest version of their molds.
 
+use super::recast::{Behind, behind};
 use crate::args::{Format, StatusArgs};
 use crate::exit::Exit;
 use crate::failure::of_record;
+use crate::global::GlobalOptions;
 use crate::stop::Stop;
-use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, result, result_json, safe};
+use crate::text::style::{BOLD, FAINT, GOOD, NAME, WARN, count, result, result_json, safe};
 use serde_json::json;
 use std::fmt::Write;
-use std::path::Path;
+use std::path::PathBuf;
 use tinmold_project::record::{self, FileStatus, Recorded, Status};
+use unicode_width::UnicodeWidthStr;
 
-pub fn run(status: &StatusArgs) -> Result<Exit, Stop> {
-    let inside = status.dir.as_deref().unwrap_or(Path::new("."));
-    let recorded = record::find(inside).map_err(|error| of_record(&error))?;
-    let files = record::status(&recorded);
-    match status.format {
-        Format::Text => result(as_text(&recorded, &files)),
-        Format::Json => result_json(&as_json(&recorded, &files)),
+pub fn run(status: &StatusArgs, global: GlobalOptions) -> Result<Exit, Stop> {
+    let here = [PathBuf::from(".")];
+    let dirs = if status.dirs.is_empty() { here.as_slice() } else { &status.dirs };
+    let mut all = Vec::with_capacity(dirs.len());
+    for dir in dirs {
+        let recorded = record::find(dir).map_err(|error| of_record(&error))?;
+        let files = record::status(&recorded);
+        // That it cannot be told is no failure of the project.
+        let behind = behind(&recorded, None, global);
+        let behind =
+            behind.inspect_err(|error| tracing::debug!(?error, "the newest version is not known")).ok();
+        all.push(Project { recorded, files, behind });
+    }
+    match (status.format, all.as_slice()) {
+        (Format::Text, [one]) => result(as_text(one)),
+        (Format::Text, all) => result(table(all)),
+        (Format::Json, [one]) => result_json(&as_json(one)),
+        (Format::Json, all) => result_json(&all.iter().map(as_json).collect()),
     }
     Ok(Exit::Done)
 }
 
-fn as_text(recorded: &Recorded, status: &Status) -> String {
+/// A project, and how it stands.
+struct Project {
+    recorded: Recorded,
+    files: Status,
+    /// How it stands to the newest version of its mold; `None` if that is not known.
+    behind: Option<Behind>,
+}
+
+impl Project {
+    /// Returns what is newer, in words; empty if nothing is.
+    fn newer(&self) -> String {
+        let was = &self.recorded.casting.mold.version;
+        match &self.behind {
+            Some(behind) if behind.is_same => String::new(),
+            Some(behind) if behind.version == *was => format!("{}, changed", behind.version),
+            Some(behind) => behind.version.clone(),
+            None => "not known".to_owned(),
+        }
+    }
+}
+
+/// Returns a line for each project.
+fn table(all: &[Project]) -> String {
+    let head = ["project", "mold", "version", "newer", "changed", "missing"].map(str::to_owned);
+    let mut rows = vec![head];
+    for project in all {
+        let (mold, of) =
+            (&project.recorded.casting.mold, |wanted| project.files.of(wanted).count().to_string());
+        let newer = project.newer();
+        rows.push([
+            safe(&project.recorded.root.display().to_string()),
+            safe(&mold.name),
+            safe(&mold.version),
+            if newer.is_empty() { "–".to_owned() } else { safe(&newer) },
+            of(FileStatus::Changed),
+            of(FileStatus::Missing),
+        ]);
+    }
+    let width = |column: usize| rows.iter().map(|row| row[column].width()).max().unwrap_or(0);
+    let widths: Vec<usize> = (0..rows[0].len()).map(width).collect();
+    let mut out = String::new();
+    for (at, row) in rows.iter().enumerate() {
+        let cells: Vec<String> = row.iter().zip(&widths).map(|(cell, width)| pad(cell, *width)).collect();
+        let line = cells.join("  ");
+        let line = line.trim_end();
+        let _ = if at == 0 { writeln!(out, "{BOLD}{line}{BOLD:#}") } else { writeln!(out, "{line}") };
+    }
+    out
+}
+
+/// Returns a text with spaces behind it, up to a width in columns.
+fn pad(text: &str, width: usize) -> String {
+    format!("{text}{}", " ".repeat(width.saturating_sub(text.width())))
+}
+
+fn as_text(project: &Project) -> String {
+    let Project { recorded, files: status, .. } = project;
     let casting = &recorded.casting;
     let mold = &casting.mold;
     let mut out = String::new();
@@ -35,6 +105,14 @@ fn as_text(recorded: &Recorded, status: &Status) -> String {
     );
     let address = if mold.address.is_empty() { "from a folder or file" } else { &mold.address };
     let _ = writeln!(out, "{FAINT}{}, digest {}{FAINT:#}", safe(address), safe(&mold.digest));
+    let newer = project.newer();
+    if project.behind.is_some() && !newer.is_empty() {
+        let _ = writeln!(
+            out,
+            "{WARN}newer:{WARN:#} {BOLD}{}{BOLD:#} is there; to see what it changes: tinmold recast --dry-run",
+            safe(&newer)
+        );
+    }
     let _ = writeln!(out, "\n{BOLD}Answers{BOLD:#}");
     let wide = casting.answers.keys().map(|key| key.chars().count()).max().unwrap_or(0);
     for (key, value) in &casting.answers {
@@ -64,12 +142,19 @@ fn as_text(recorded: &Recorded, status: &Status) -> String {
     out
 }
 
-fn as_json(recorded: &Recorded, status: &Status) -> serde_json::Value {
+fn as_json(project: &Project) -> serde_json::Value {
+    let Project { recorded, files: status, behind } = project;
     let casting = &recorded.casting;
     let paths = |wanted| status.of(wanted).collect::<Vec<_>>();
     json!({
         "folder": recorded.root.display().to_string(),
         "mold": casting.mold,
+        "newest": behind.as_ref().map(|behind| json!({
+            "version": behind.version,
+            "digest": behind.digest,
+            "behind": !behind.is_same,
+            "missing": behind.missing,
+        })),
         "answers": casting.answers,
         "built-in": casting.built_in,
         "parts": casting.part,

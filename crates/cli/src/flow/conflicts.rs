@@ -6,6 +6,7 @@ use crate::text::diff::{InTheWay, difference};
 use crate::text::style::{NAME, safe};
 use crate::ui::Dialogue;
 use crate::ui::setup::Decision;
+use tinmold_project::recast::Decided;
 use tinmold_project::verify::VerifiedPlan;
 use tinmold_project::write::Change;
 use tinmold_project::write::cover;
@@ -58,6 +59,15 @@ pub fn decide(
     Ok(choices)
 }
 
+/// Returns what was decided on the screen about a file.
+pub fn choice_of(decided: &Decided) -> Choice {
+    match decided {
+        Decided::Mine | Decided::Both | Decided::Text(_) => Choice::Keep,
+        Decided::Theirs => Choice::Replace,
+        Decided::Aside => Choice::Aside,
+    }
+}
+
 /// Decides about every file that is in the way.
 fn choose(
     plan: &VerifiedPlan<'_>,
@@ -77,7 +87,7 @@ fn choose(
             // A file that came since is not overwritten unseen.
             Decider::Decided(decision) => {
                 let choice = decision.choices.get(&conflict.path).ok_or_else(undecided)?;
-                choices.push(*choice);
+                choices.push(choice_of(choice));
             }
             Decider::Lines => {
                 let shown = InTheWay {

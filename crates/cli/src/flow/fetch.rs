@@ -8,8 +8,8 @@ use crate::state;
 use crate::text::style::{FAINT, safe};
 use std::path::Path;
 use tinmold_mold::package::{open_archive, open_folder};
-use tinmold_mold::{MoldDigest, Package, built_in};
-use tinmold_project::record::{Recorded, mold_in_repository};
+use tinmold_mold::{Mold, MoldDigest, Package, built_in};
+use tinmold_project::record::{CastingMold, Recorded, mold_in_repository};
 use tinmold_shelf::{Address, ShelfError, Shelves};
 
 /// Fetches the mold at an address, with the shelves of the settings.
@@ -55,7 +55,11 @@ pub fn fetch_recorded(recorded: &Recorded, global: GlobalOptions) -> Result<Pack
 }
 
 fn at_recorded_address(recorded: &Recorded, global: GlobalOptions) -> Result<Package, Failure> {
-    let mold = &recorded.casting.mold;
+    at_recorded(&recorded.casting.mold, recorded, global)
+}
+
+/// Fetches a mold at an address of a record.
+fn at_recorded(mold: &CastingMold, recorded: &Recorded, global: GlobalOptions) -> Result<Package, Failure> {
     let failed = |reason: String| {
         Failure::new(Exit::Failed, format!("cannot load the mold this project was cast from: {reason}"))
     };
@@ -82,6 +86,64 @@ fn at_recorded_address(recorded: &Recorded, global: GlobalOptions) -> Result<Pac
         },
     };
     fetched.map_err(|error| failed(error.to_string()))
+}
+
+/// Fetches what a project was cast from, as far as it can be had: the mold that was kept, or what is at its address
+/// now. What is rendered of it is compared with the record.
+pub fn fetch_old(mold: &CastingMold, recorded: &Recorded, global: GlobalOptions) -> Option<Package> {
+    let digest = mold.digest.parse::<MoldDigest>().ok();
+    let kept = digest.and_then(|digest| state::kept_molds()?.open(&digest));
+    let fetched = || at_recorded(mold, recorded, global);
+    kept.or_else(|| fetched().inspect_err(|error| tracing::debug!(?error, "the old version is gone")).ok())
+}
+
+/// Fetches the version of a project's mold that `to` names: a version, or an address; else the newest.
+pub fn fetch_new(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> Result<Package, Failure> {
+    let mold = &recorded.casting.mold;
+    let wanted =
+        to.filter(|to| to.starts_with(|c: char| c.is_ascii_digit()) && !to.contains(['/', '\\', ':']));
+    if let (Some(to), None) = (to, wanted) {
+        return fetch(to, global);
+    }
+    let address = mold.address.as_str();
+    let is_on_shelf =
+        !(address.is_empty() || address.starts_with(['.', '/']) || address.ends_with(".tar.gz"));
+    if !is_on_shelf || address.starts_with("built-in/") {
+        let package = at_recorded(mold, recorded, global)?;
+        return match wanted {
+            Some(version) => of_version(package, version, recorded, global),
+            None => Ok(package),
+        };
+    }
+    let base = address.split('#').next().unwrap_or(address);
+    let name = match base.rsplit_once('@') {
+        Some((name, version)) if !version.contains(['/', ':']) => name,
+        _ => base,
+    };
+    match wanted {
+        Some(version) => fetch(&format!("{name}@{version}"), global),
+        None => fetch(name, global),
+    }
+}
+
+/// Returns the package if it is of this version, else the one that the project was cast from if that is.
+fn of_version(
+    package: Package,
+    version: &str,
+    recorded: &Recorded,
+    global: GlobalOptions,
+) -> Result<Package, Failure> {
+    let mold = &recorded.casting.mold;
+    let found = Mold::load(package)?;
+    if found.version() == version {
+        return Ok(found.package);
+    }
+    let old = (mold.version == version).then(|| fetch_old(mold, recorded, global)).flatten();
+    old.ok_or_else(|| {
+        let message =
+            format!("{} is there in version {}, not {version}", safe(&mold.name), safe(found.version()));
+        Failure::new(Exit::Usage, message).help("name the address of the mold: tinmold recast --to ADDRESS")
+    })
 }
 
 /// Opens a folder or an archive.

@@ -61,7 +61,7 @@ fn at_confirmation(stop: Stop) -> Stop {
 }
 
 /// Asks every question that is open, back and forth.
-fn ask_all(session: &mut Session<'_>) -> Result<(), Stop> {
+pub fn ask_all(session: &mut Session<'_>) -> Result<(), Stop> {
     while let Some(mut at) = session.next() {
         loop {
             let reply = Dialogue.ask(session, at).map_err(|stop| {

@@ -7,6 +7,7 @@ pub mod fit_report;
 pub mod junit;
 pub mod needs;
 pub mod proofs;
+pub mod recast_report;
 pub mod review;
 pub mod sarif;
 pub mod steps;

@@ -39,7 +39,7 @@ fn page(picker: &Picker) -> String {
 
 impl Dialogue {
     /// Writes `prompt` and reads a line without its end.
-    fn line(prompt: &str) -> Result<String, Stop> {
+    pub fn line(prompt: &str) -> Result<String, Stop> {
         let terminal = |error: std::io::Error| Stop::Terminal(error);
         let mut stderr = std::io::stderr().lock();
         write!(stderr, "{prompt}").and_then(|()| stderr.flush()).map_err(terminal)?;

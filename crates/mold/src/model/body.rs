@@ -48,6 +48,29 @@ pub struct FileRules {
     pub each: Option<usize>,
     /// The conditions that must all hold.
     pub whens: Vec<Snippet>,
+    /// What its entries say of its paths in earlier versions.
+    pub was: Vec<EarlierPaths>,
+}
+
+/// The paths of earlier versions that a `[[files]]` entry names.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct EarlierPaths {
+    /// The pattern of the entry.
+    pub pattern: String,
+    /// The earlier paths, as written in `body/`.
+    pub paths: Vec<String>,
+}
+
+impl EarlierPaths {
+    /// Returns the paths in `body/` that the file at `path` had. Where the pattern ends in `/**`, an earlier path that
+    /// does so too names the folder that the file was in.
+    pub fn of<'a>(&'a self, path: &'a str) -> impl Iterator<Item = String> + 'a {
+        let inside = self.pattern.strip_suffix("**").and_then(|folder| path.strip_prefix(folder));
+        self.paths.iter().filter_map(move |was| match was.strip_suffix("**") {
+            Some(folder) => Some(format!("{folder}{}", inside?)),
+            None => Some(was.clone()),
+        })
+    }
 }
 
 /// A list, of which each element gets a file.

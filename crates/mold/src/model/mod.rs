@@ -7,7 +7,7 @@ mod part;
 mod steps;
 mod texts;
 
-pub use body::{BODY, BodyFile, EachRule, FileRules, MatchedRule, name_label, named_entry};
+pub use body::{BODY, BodyFile, EachRule, EarlierPaths, FileRules, MatchedRule, name_label, named_entry};
 pub use error::{Faulty, MoldError};
 pub(crate) use mold::bad_folder;
 pub use mold::{DerivedValue, Layer, Mold, Preset, ResolveStep};

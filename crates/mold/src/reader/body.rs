@@ -5,7 +5,7 @@ use super::earlier::earlier;
 use crate::codes;
 use crate::formats::Holds;
 use crate::manifest::{FilesEntry, Placed};
-use crate::model::{BODY, BodyFile, EachRule, FileRules, Layer, MatchedRule, Mold, name_label};
+use crate::model::{BODY, BodyFile, EachRule, EarlierPaths, FileRules, Layer, MatchedRule, Mold, name_label};
 use crate::snippet::{Snippet, has_tag};
 use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
 use std::collections::HashMap;
@@ -87,6 +87,10 @@ pub(super) fn read(reader: &mut ManifestReader, mold: &mut Mold, rules: Vec<File
                 applied.local = rule.local.unwrap_or(applied.local);
                 applied.marks = extra[matched].0.unwrap_or(applied.marks);
                 applied.each = extra[matched].1.or(applied.each);
+                if !read[matched].was.is_empty() {
+                    let pattern = rule.pattern.get_ref().clone();
+                    applied.was.push(EarlierPaths { pattern, paths: read[matched].was.clone() });
+                }
             }
             last = (matches, Arc::new(applied));
         }

@@ -18,6 +18,8 @@ pub struct Session<'m> {
     offers: Offers,
     built_ins: BuiltIns,
     details: bool,
+    /// Secrets are in files that stay: they are not asked for.
+    without_secrets: bool,
     resolved: Resolution,
 }
 
@@ -66,7 +68,8 @@ impl<'m> Session<'m> {
     ) -> Result<Self, Finding> {
         let resolved = resolve_answers(mold, &given, &offers, &built_ins, None)?;
         let accepted = vec![false; mold.questions.len()];
-        Ok(Self { mold, given, accepted, offers, built_ins, details: false, resolved })
+        let without_secrets = false;
+        Ok(Self { mold, given, accepted, offers, built_ins, details: false, without_secrets, resolved })
     }
 
     /// Returns the mold.
@@ -78,6 +81,17 @@ impl<'m> Session<'m> {
     /// Sets whether detail questions are asked too.
     pub fn ask_details(&mut self, details: bool) {
         self.details = details;
+    }
+
+    /// Asks for no secret: those of a project are in files of this machine, which stay as they are.
+    pub fn leave_secrets(&mut self) {
+        self.without_secrets = true;
+    }
+
+    /// Returns true for a question that is about a secret which nobody is asked for.
+    #[must_use]
+    pub fn leaves(&self, at: usize) -> bool {
+        self.without_secrets && self.mold.questions[at].is_secret()
     }
 
     /// Returns true if the mold has detail questions that are not asked now.
@@ -106,6 +120,7 @@ impl<'m> Session<'m> {
         let by_source = resolved.source.is_given() && resolved.source != AnswerSource::Person;
         question.is_asked()
             && resolved.is_visible()
+            && !self.leaves(at)
             && (resolved.refusal.is_some() || (!by_source && (self.details || !question.detail)))
     }
 
@@ -237,10 +252,12 @@ impl<'m> Session<'m> {
     /// Everything that keeps the session from its end, in the order of the questions.
     #[must_use]
     pub fn problems(&self) -> Vec<Problem> {
-        let questions = self.mold.questions.iter().zip(&self.resolved.questions);
-        let problems = questions.filter(|(question, resolved)| question.is_asked() && resolved.is_visible());
+        let questions = self.mold.questions.iter().zip(&self.resolved.questions).enumerate();
+        let problems = questions.filter(|(at, (question, resolved))| {
+            question.is_asked() && resolved.is_visible() && !self.leaves(*at)
+        });
         problems
-            .filter_map(|(question, resolved)| {
+            .filter_map(|(_, (question, resolved))| {
                 resolved.refusal.clone().map(|refusal| Problem {
                     key: question.key.clone(),
                     source: resolved.source.clone(),

@@ -4,7 +4,7 @@ use crate::record::Splice;
 use similar::{Algorithm, capture_diff_slices};
 
 /// Returns the splices that turn `from` into `to`, from the end to the start, by whole lines.
-pub(super) fn between(from: &str, to: &str) -> Vec<Splice> {
+pub(crate) fn between(from: &str, to: &str) -> Vec<Splice> {
     let old: Vec<&str> = from.split_inclusive('\n').collect();
     let new: Vec<&str> = to.split_inclusive('\n').collect();
     let start = |at: usize| old[..at].iter().map(|line| line.len()).sum::<usize>();

@@ -41,17 +41,26 @@ impl Recorded {
     /// # Errors
     /// An answer that the mold's questions do not take any more, or that it asks for now.
     pub fn answers(&self, mold: &Mold) -> Result<Answers, RecordMismatch> {
-        let offers = Offers { folder: Some(self.casting.built_in.project_dir.clone()), ..Offers::default() };
-        let session = Session::new(mold, self.given(mold)?, offers, self.built_ins())
-            .map_err(|finding| RecordMismatch::Mold(Box::new(finding)))?;
-        // No record holds a secret.
-        let is_secret = |key: &str| mold.question(key).is_some_and(|question| question.secret);
-        if let Some(problem) = session.problems().into_iter().find(|problem| !is_secret(&problem.key)) {
-            return Err(RecordMismatch::Answer { key: problem.key, refusal: problem.refusal });
-        }
+        let session = self.session(mold)?;
         let mut answers = session.preview();
         answers.set_folder(mold, &self.casting.built_in.project_dir);
         Ok(answers)
+    }
+
+    /// Starts a session with the recorded answers, which needs no further one.
+    ///
+    /// # Errors
+    /// An answer that the mold's questions do not take any more, or that it asks for now.
+    pub fn session<'m>(&self, mold: &'m Mold) -> Result<Session<'m>, RecordMismatch> {
+        let offers = Offers { folder: Some(self.casting.built_in.project_dir.clone()), ..Offers::default() };
+        let mut session = Session::new(mold, self.given(mold)?, offers, self.built_ins())
+            .map_err(|finding| RecordMismatch::Mold(Box::new(finding)))?;
+        // No record holds a secret.
+        session.leave_secrets();
+        match session.problems().into_iter().next() {
+            Some(problem) => Err(RecordMismatch::Answer { key: problem.key, refusal: problem.refusal }),
+            None => Ok(session),
+        }
     }
 
     /// Returns the recorded answers, by index of the question in `mold`.
@@ -86,11 +95,17 @@ impl Recorded {
     /// Returns the recorded values of the built-in names; `system` is this machine's.
     #[must_use]
     pub fn built_ins(&self) -> BuiltIns {
+        self.built_ins_on(&self.casting.built_in.today)
+    }
+
+    /// Returns the recorded values of the built-in names, on another day (ISO 8601).
+    #[must_use]
+    pub fn built_ins_on(&self, day: &str) -> BuiltIns {
         let recorded = &self.casting.built_in;
         BuiltIns {
             user_name: recorded.user_name.clone(),
             user_email: recorded.user_email.clone(),
-            ..BuiltIns::on(&recorded.today)
+            ..BuiltIns::on(day)
         }
     }
 }

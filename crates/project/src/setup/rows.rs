@@ -32,7 +32,8 @@ pub fn rows(setup: &Setup<'_>, open: &BTreeSet<String>) -> Vec<SetupRow> {
     let group_of = |at: usize| mold.questions[at].group.clone().unwrap_or_default();
     let is_shown = |at: &usize| {
         let question = &mold.questions[*at];
-        setup.session().resolved()[*at].is_visible() && !question.from_casting
+        let session = setup.session();
+        session.resolved()[*at].is_visible() && !question.from_casting && !session.leaves(*at)
     };
     let shown: Vec<usize> = (0..mold.questions.len()).filter(is_shown).collect();
     let mut groups: Vec<String> = Vec::new();

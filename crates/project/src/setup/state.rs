@@ -116,7 +116,7 @@ impl<'m> Setup<'m> {
     pub fn refusal(&self, at: usize) -> Option<&Refusal> {
         let resolved = &self.session.resolved()[at];
         let rejected = self.rejected.get(&at).map(|rejected| &rejected.refusal);
-        rejected.or(resolved.refusal.as_ref()).filter(|_| resolved.is_visible())
+        rejected.or(resolved.refusal.as_ref()).filter(|_| resolved.is_visible() && !self.session.leaves(at))
     }
 
     /// Returns the questions that keep the project from being written, in their order.

@@ -244,7 +244,7 @@ fn earlier_record(plan: &VerifiedPlan<'_>, root: &RootDir) -> Result<Option<Reco
 }
 
 /// Returns a name beside `path` where nothing is.
-fn free_name(folder: &Path, path: &str) -> String {
+pub(crate) fn free_name(folder: &Path, path: &str) -> String {
     names::candidates(path, BESIDE)
         .find(|name| fs::symlink_metadata(folder.join(name)).is_err())
         .unwrap_or_default()

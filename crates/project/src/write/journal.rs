@@ -111,25 +111,28 @@ impl<'r> Work<'r> {
     pub(super) fn plan(&self, staging: &Staging) -> Result<Moves, WriteError> {
         let root = self.root;
         let mut wanted: BTreeSet<&str> = BTreeSet::new();
-        for path in &staging.files {
+        let renamed = staging.renames.iter().map(|(_, to)| to);
+        for path in staging.files.iter().chain(renamed) {
             wanted.extend(path.match_indices('/').map(|(at, _)| &path[..at]));
         }
         wanted.extend(staging.folders.iter().map(String::as_str));
         let mut folders = Vec::new();
         for folder in wanted {
-            if root.find(folder).map_err(WriteError::at("look at", root, folder))?.is_none() {
+            let is_there = root.find(folder).map_err(WriteError::at("look at", root, folder))?.is_some();
+            if !is_there && !staging.renames.iter().any(|(_, to)| is_within(folder, to)) {
                 folders.push(folder.to_owned());
             }
         }
+        let was = |path: &str| content_of(root, &before(&staging.renames, path));
         let mut steps = Vec::with_capacity(staging.files.len() + staging.removed.len());
         for path in &staging.removed {
-            steps.push(Move { path: path.clone(), was: content_of(root, path)?, new: None });
+            steps.push(Move { path: path.clone(), was: was(path)?, new: None });
         }
         for path in &staging.files {
             let staged = self.new_path(path);
             let new =
                 content_of(root, &staged)?.ok_or_else(|| WriteError::Changed(root.path().join(&staged)))?;
-            steps.push(Move { path: path.clone(), was: content_of(root, path)?, new: Some(new) });
+            steps.push(Move { path: path.clone(), was: was(path)?, new: Some(new) });
         }
         let expected: BTreeMap<&str, Option<String>> = staging
             .expected
@@ -145,7 +148,7 @@ impl<'r> Work<'r> {
                 None => {}
             }
         }
-        Ok(Moves { folders, steps })
+        Ok(Moves { renames: staging.renames.clone(), folders, steps })
     }
 
     /// Performs the moves; calls `is_cancelled` before each.
@@ -158,6 +161,12 @@ impl<'r> Work<'r> {
                 folder,
             ))?;
         }
+        for (from, to) in &moves.renames {
+            self.root.rename_new(from, to).map_err(|error| match error.kind() {
+                ErrorKind::AlreadyExists => WriteError::Appeared(self.root.path().join(to)),
+                _ => WriteError::at("move", self.root, from)(error),
+            })?;
+        }
         for step in &moves.steps {
             if is_cancelled() {
                 return Err(WriteError::Cancelled);
@@ -169,9 +178,10 @@ impl<'r> Work<'r> {
 
     /// Removes the folders in which nothing is left, now that files of theirs are gone.
     pub(super) fn drop_emptied(&self, moves: &Moves) {
-        for step in moves.steps.iter().filter(|step| step.new.is_none()) {
+        let removed = moves.steps.iter().filter(|step| step.new.is_none()).map(|step| &step.path);
+        for path in removed.chain(moves.renames.iter().map(|(from, _)| from)) {
             // Innermost first; the first one that holds something else ends it.
-            let mut folders = step.path.rmatch_indices('/').map(|(at, _)| &step.path[..at]);
+            let mut folders = path.rmatch_indices('/').map(|(at, _)| &path[..at]);
             let stopped = folders.try_for_each(|folder| self.root.remove_directory(folder));
             tracing::trace!(?stopped, "removed emptied folders");
         }
@@ -204,7 +214,13 @@ impl<'r> Work<'r> {
 
     /// Returns the paths that an undo would change: what it restores, and what it removes.
     pub(super) fn undo_changes(&self, moves: &Moves) -> Result<Vec<String>, WriteError> {
-        let mut paths = Vec::new();
+        let mut paths: Vec<String> = Vec::new();
+        for (from, to) in &moves.renames {
+            if !self.is_renamed(from, to)? {
+                return Ok(paths);
+            }
+            paths.push(to.clone());
+        }
         for step in &moves.steps {
             let is_reached =
                 step.new.is_none() || content_of(self.root, &self.new_path(&step.path))?.is_none();
@@ -220,6 +236,13 @@ impl<'r> Work<'r> {
     pub(super) fn undo(&self, moves: &Moves) -> Result<Vec<(String, Option<String>)>, WriteError> {
         let root = self.root;
         let mut left = Vec::new();
+        for (from, to) in &moves.renames {
+            // No step was reached before the last of them.
+            if !self.is_renamed(from, to)? {
+                self.undo_renames(moves, &mut left)?;
+                return Ok(left);
+            }
+        }
         for step in moves.steps.iter().rev() {
             let (staged, path) = (self.new_path(&step.path), step.path.as_str());
             if step.new.is_some() && content_of(root, &staged)?.is_some() {
@@ -227,12 +250,13 @@ impl<'r> Work<'r> {
                 continue;
             }
             let now = content_of(root, path)?;
-            if now == step.was {
-                continue;
-            }
             let old = self.old_path(path);
             // Only a copy that the journal lists is put back.
             let has_old = step.was.is_some() && content_of(root, &old)? == step.was;
+            // The same content may have other permissions.
+            if now == step.was && !(step.new == step.was && has_old) {
+                continue;
+            }
             if now.is_some() && now != step.new {
                 let beside = if has_old { Some(put_beside(root, &old, path)?) } else { None };
                 left.push((step.path.clone(), beside));
@@ -245,12 +269,45 @@ impl<'r> Work<'r> {
                 left.push((step.path.clone(), None));
             }
         }
+        self.undo_renames(moves, &mut left)?;
+        Ok(left)
+    }
+
+    /// Returns true if a rename was made.
+    fn is_renamed(&self, from: &str, to: &str) -> Result<bool, WriteError> {
+        let is_there = |path: &str| {
+            self.root
+                .find(path)
+                .map(|found| found.is_some())
+                .map_err(WriteError::at("look at", self.root, path))
+        };
+        Ok(is_there(to)? && !is_there(from)?)
+    }
+
+    /// Undoes the renames that were made, and removes the folders that were made for the write.
+    fn undo_renames(
+        &self,
+        moves: &Moves,
+        left: &mut Vec<(String, Option<String>)>,
+    ) -> Result<(), WriteError> {
+        let root = self.root;
+        for (from, to) in moves.renames.iter().rev() {
+            if !self.is_renamed(from, to)? {
+                continue;
+            }
+            root.make_directories(parent_of(from)).map_err(WriteError::at("write", root, from))?;
+            match root.rename_new(to, from) {
+                Ok(()) => {}
+                Err(error) if error.kind() == ErrorKind::AlreadyExists => left.push((from.clone(), None)),
+                Err(error) => return Err(WriteError::at("move", root, to)(error)),
+            }
+        }
         for folder in moves.folders.iter().rev() {
             if let Err(error) = root.remove_directory(folder) {
                 tracing::debug!(folder, %error, "the folder stays");
             }
         }
-        Ok(left)
+        Ok(())
     }
 
     /// Removes the staging directory if it is still the same one, and the program's own folder if the
@@ -278,6 +335,19 @@ impl<'r> Work<'r> {
             tracing::trace!(%error, "the folder of the record stays");
         }
         Ok(())
+    }
+}
+
+/// Returns true if `path` is `folder` or beneath it.
+pub(crate) fn is_within(path: &str, folder: &str) -> bool {
+    path.strip_prefix(folder).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
+}
+
+/// Returns the path that something had before the renames.
+fn before(renames: &[(String, String)], path: &str) -> String {
+    match renames.iter().find(|(_, to)| is_within(path, to)) {
+        Some((from, to)) => format!("{from}{}", &path[to.len()..]),
+        None => path.to_owned(),
     }
 }
 

@@ -68,6 +68,9 @@ pub(super) struct Move {
 #[derive(Clone, Debug, Default, Deserialize, PartialEq, Eq, Serialize)]
 #[serde(deny_unknown_fields)]
 pub(super) struct Moves {
+    /// What gets another path first: from where, and to where.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub(super) renames: Vec<(String, String)>,
     /// The folders that will be made, outermost first.
     pub(super) folders: Vec<String>,
     pub(super) steps: Vec<Move>,

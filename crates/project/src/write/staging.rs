@@ -11,6 +11,9 @@ pub(crate) struct Staging {
     pub(crate) folders: Vec<String>,
     /// Paths of files and links that are removed.
     pub(crate) removed: Vec<String>,
+    /// Files, links and folders that get another path before anything else happens, each to a path where nothing is.
+    /// The other paths here are those afterwards.
+    pub(crate) renames: Vec<(String, String)>,
     /// By path: what must still be there; nothing, or a file of this digest.
     pub(crate) expected: Vec<(String, Option<Digest>)>,
 }

@@ -2,10 +2,11 @@
 
 use super::Cast;
 use crate::failure::{self, Failure};
+use crate::flow::conflicts::choice_of;
 use crate::state;
 use crate::text::diff::difference;
 use crate::text::style::{count, plain};
-use crate::ui::setup::{Choices, InTheWay, Job, Survey};
+use crate::ui::setup::{Choices, FILE_WAYS, InTheWay, Job, Survey};
 use tinmold_mold::Need;
 use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
@@ -118,7 +119,8 @@ pub fn survey_of(
                     .iter()
                     .map(|line| plain(line))
                     .collect(),
-                may_be_aside: true,
+                ways: FILE_WAYS,
+                text: None,
             })
             .collect();
     }
@@ -139,7 +141,7 @@ pub fn survey_of(
     if same > 0 {
         survey.notes.push(format!("{} just so already", count(same, "file")));
     }
-    let decided = |path: &String| if_present.or(choices.get(path).copied()).unwrap_or(Choice::Keep);
+    let decided = |path: &String| if_present.or(choices.get(path).map(choice_of)).unwrap_or(Choice::Keep);
     let decided: Vec<Choice> = conflicts.iter().map(|conflict| decided(&conflict.path)).collect();
     survey.uncovered = cover::uncovered(plan, Some(inspection), &decided, changes);
     survey

@@ -5,7 +5,7 @@ use crate::commands::cast::survey_of;
 use crate::failure::{self, Failure};
 use crate::state;
 use crate::text::style::plain;
-use crate::ui::setup::{Choices, InTheWay, Job, Survey};
+use crate::ui::setup::{Choices, InTheWay, Job, Survey, VALUE_WAYS};
 use tinmold_mold::Need;
 use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
@@ -74,7 +74,7 @@ impl Job for FitScreen<'_, '_> {
         if !fitting.clashes.is_empty() && self.clash == OnClash::Ask {
             let lines = report.clash_lines();
             let lines = lines.iter().map(|line| plain(line).trim_start().to_owned()).collect();
-            let way = InTheWay { path: VALUES.to_owned(), lines, may_be_aside: false };
+            let way = InTheWay { path: VALUES.to_owned(), lines, ways: VALUE_WAYS, text: None };
             survey.in_the_way.insert(0, way);
         }
         if !fitting.missing.is_empty() {

@@ -2,14 +2,15 @@
 
 use super::board::{Asked, Board, Open};
 use super::field::Field;
+use super::field::Lines;
 use super::job::Decision;
-use super::keys::{Act, CHOICES};
+use super::keys::Act;
 use super::rows::Row;
 use crate::text::style::count;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use tinmold_mold::Kind;
+use tinmold_project::recast::Decided;
 use tinmold_project::setup::{Alternative, take_draft};
-use tinmold_project::write::Choice;
 
 impl Board<'_, '_> {
     /// Handles a key among the few options of a row.
@@ -113,28 +114,49 @@ impl Board<'_, '_> {
     }
 
     /// Returns what may become of a file in the way.
-    pub(super) fn ways(&self, path: &str) -> &'static [Choice] {
-        let may_be_aside = self.in_the_way(path).is_some_and(|file| file.may_be_aside);
-        if may_be_aside { &CHOICES } else { &CHOICES[..2] }
+    pub(super) fn ways(&self, path: &str) -> &'static [Decided] {
+        self.in_the_way(path).map_or(&[], |file| file.ways)
+    }
+
+    /// Opens an editor for a text of one's own in place of what is in the way.
+    pub(super) fn edit_way(&mut self, path: &str) {
+        let Some(text) = self.in_the_way(path).and_then(|file| file.text.clone()) else {
+            self.say_bad("A text of your own is no choice here.");
+            return;
+        };
+        let text = match self.choices.get(path) {
+            Some(Decided::Text(text)) => text.clone(),
+            _ => text,
+        };
+        self.open = Open::Editor(Lines::new(text.strip_suffix('\n').unwrap_or(&text)));
+    }
+
+    /// Takes a text of one's own, as whole lines.
+    pub(super) fn take_way_text(&mut self, path: &str, text: &str) {
+        let text = if text.is_empty() { String::new() } else { format!("{text}\n") };
+        self.choices.insert(path.to_owned(), Decided::Text(text));
+        self.step(1);
     }
 
     /// Handles a key while it is decided about a file in the way.
     fn press_way(&mut self, key: KeyEvent, path: &str, at: usize) {
-        let last = self.ways(path).len() - 1;
+        let ways = self.ways(path);
+        let last = ways.len().saturating_sub(1);
         match key.code {
             KeyCode::Up => self.open = Open::Options(at.saturating_sub(1)),
             KeyCode::Down => self.open = Open::Options((at + 1).min(last)),
             KeyCode::Esc | KeyCode::Left => self.open = Open::Nothing,
             KeyCode::Enter | KeyCode::Char(' ') => {
-                self.choices.insert(path.to_owned(), CHOICES[at]);
+                self.choices.extend(ways.get(at).map(|way| (path.to_owned(), way.clone())));
                 self.open = Open::Nothing;
                 self.step(1);
             }
+            KeyCode::Char('e') => self.edit_way(path),
             KeyCode::Char('a') => {
                 let files = self.survey.iter().flat_map(|survey| &survey.in_the_way);
-                let choice = CHOICES[at];
-                let all = files.filter(|file| choice != Choice::Aside || file.may_be_aside);
-                self.choices.extend(all.map(|file| (file.path.clone(), choice)));
+                let Some(way) = ways.get(at) else { return };
+                let all = files.filter(|file| file.ways.contains(way));
+                self.choices.extend(all.map(|file| (file.path.clone(), way.clone())));
                 self.open = Open::Nothing;
                 self.step(1);
             }

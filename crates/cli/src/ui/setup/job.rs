@@ -1,4 +1,4 @@
-//! What the setup screen works for: a cast, or a fit.
+//! What the setup screen works for: a cast, a fit, or a recast.
 
 use crate::failure::Failure;
 use std::collections::BTreeMap;
@@ -8,12 +8,17 @@ use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
 use tinmold_project::outcome::{Outcome, Preview};
 use tinmold_project::preflight::Probe;
+use tinmold_project::recast::Decided;
 use tinmold_project::steps::StepChoice;
-use tinmold_project::write::Choice;
 use tinmold_project::write::cover::{IgnoreLine, Uncovered};
 
-/// By path: what becomes of a file that is there already.
-pub type Choices = BTreeMap<String, Choice>;
+/// By path, or what else names it: what becomes of something that is in the way.
+pub type Choices = BTreeMap<String, Decided>;
+
+/// What may become of a file that is there already, in the order in which it is offered.
+pub const FILE_WAYS: &[Decided] = &[Decided::Mine, Decided::Theirs, Decided::Aside];
+/// What may become of values that are set already.
+pub const VALUE_WAYS: &[Decided] = &[Decided::Mine, Decided::Theirs];
 
 /// What is set up. It is asked from several threads.
 pub trait Job: Sync {
@@ -61,14 +66,17 @@ pub struct Survey {
     pub steps_named: bool,
 }
 
-/// A file that is there already, and differs.
+/// A file that is there already and differs, or a place that both sides changed.
 #[derive(Clone, Debug)]
 pub struct InTheWay {
+    /// Its path, or what else names it.
     pub path: String,
     /// The lines that show what differs, or what each choice means.
     pub lines: Vec<String>,
-    /// True if both can be kept.
-    pub may_be_aside: bool,
+    /// What may become of it.
+    pub ways: &'static [Decided],
+    /// The text with which an editor begins; none where a text of one's own is no way.
+    pub text: Option<String>,
 }
 
 /// What the user decided.

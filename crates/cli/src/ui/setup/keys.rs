@@ -8,7 +8,6 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use tinmold_mold::Kind;
 use tinmold_notation::{Finding, Value};
 use tinmold_project::setup::Standing;
-use tinmold_project::write::Choice;
 
 /// What the screen has to do that the board cannot.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -26,9 +25,6 @@ pub enum Act {
     /// Throw the kept draft away.
     DropDraft,
 }
-
-/// What becomes of a file that is there already, in the order in which it is offered.
-pub const CHOICES: [Choice; 3] = [Choice::Keep, Choice::Replace, Choice::Aside];
 
 impl Board<'_, '_> {
     /// Handles a key. `page` is the number of lines of a page.
@@ -164,10 +160,11 @@ impl Board<'_, '_> {
             (KeyCode::Enter | KeyCode::Char(' '), Row::Vouch) => self.vouch = !self.vouch,
             (KeyCode::Enter | KeyCode::Char(' '), Row::Uncovered(path)) => self.accept_line(path),
             (KeyCode::Enter | KeyCode::Char(' '), Row::InTheWay(path)) => {
-                let chosen =
-                    self.choices.get(path).and_then(|choice| CHOICES.iter().position(|one| one == choice));
+                let ways = self.ways(path);
+                let chosen = self.choices.get(path).and_then(|way| ways.iter().position(|one| one == way));
                 self.open = Open::Options(chosen.unwrap_or(0));
             }
+            (KeyCode::Char('e'), Row::InTheWay(path)) => self.edit_way(path),
             (KeyCode::Enter, Row::Write) => return self.ask_to_write(),
             (KeyCode::Enter, _) => self.step(1),
             (_, Row::Question(at)) if self.is_line(*at) => self.press_field(key),
@@ -350,6 +347,9 @@ impl Board<'_, '_> {
     /// Takes the text of the pane, and closes it.
     pub fn finish_editor(&mut self, lines: &Lines) {
         self.open = Open::Nothing;
+        if let Row::InTheWay(path) = self.row().clone() {
+            self.take_way_text(&path, &lines.text());
+        }
         if let Some(at) = self.question()
             && lines.text() != self.editable(at)
         {

@@ -13,7 +13,7 @@ mod own_editor;
 mod rows;
 mod worker;
 
-pub use job::{Choices, Decision, InTheWay, Job, Left, Survey};
+pub use job::{Choices, Decision, FILE_WAYS, InTheWay, Job, Left, Survey, VALUE_WAYS};
 
 use super::terminal::Terminal;
 use super::theme::Theme;

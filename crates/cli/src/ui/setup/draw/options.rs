@@ -121,7 +121,7 @@ pub fn ways(board: &Board<'_, '_>, pane: Pane, row: usize, path: &str, cursor: u
     all.map(|(at, choice)| {
         let mark = if at == cursor { "      ▸ " } else { "        " };
         let style = if at == cursor { pane.theme.accent() } else { Style::new() };
-        let text = way(*choice);
+        let text = way(choice);
         let line = Line::from(vec![Span::styled(mark, pane.theme.accent()), Span::styled(text, style)]);
         (row, Some(at), line)
     })

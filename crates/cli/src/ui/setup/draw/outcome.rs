@@ -13,6 +13,7 @@ use ratatui::Frame;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::text::{Line, Span};
+use tinmold_project::recast::Decided;
 use tinmold_project::setup::Alternative;
 use unicode_width::UnicodeWidthStr;
 
@@ -105,8 +106,9 @@ fn in_the_way(board: &Board<'_, '_>, pane: Pane, path: &str) -> Vec<Line<'static
     let Some(file) = board.in_the_way(path) else { return Vec::new() };
     let name = path.rsplit('/').next().unwrap_or(path);
     let both = format!(" To keep both writes the new one beside yours, as {name}.from-mold.");
-    let both = if file.may_be_aside { both.as_str() } else { "" };
-    let mut lines = told(pane, path, &format!("Lines with − are yours, lines with + are new.{both}"));
+    let both = if file.ways.contains(&Decided::Aside) { both.as_str() } else { "" };
+    let own = if file.text.is_some() { " e writes a text of your own." } else { "" };
+    let mut lines = told(pane, path, &format!("Lines with − are yours, lines with + are new.{both}{own}"));
     lines.push(Line::default());
     for line in &file.lines {
         let (sign, rest) = line.split_at(line.char_indices().nth(1).map_or(line.len(), |(at, _)| at));

@@ -6,6 +6,7 @@ use crate::text::width::{cut, wrap};
 use crate::ui::drawing::put_line;
 use crate::ui::setup::board::{Asked, Board};
 use crate::ui::setup::field::Lines;
+use crate::ui::setup::rows::Row;
 use ratatui::Frame;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -81,13 +82,19 @@ fn words(board: &Board<'_, '_>, asked: &Asked) -> (String, Vec<String>, Vec<Stri
 
 /// Draws the pane where a text of several lines is edited.
 pub fn editor(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, lines: &Lines) {
-    let Some(at) = board.question() else { return };
-    let question = board.setup.question(at);
+    let (ask, what, help) = match (board.question(), board.row()) {
+        (Some(at), _) => {
+            let question = board.setup.question(at);
+            let what = if question.kind == Kind::Texts { "one a line" } else { "a text of lines" };
+            (question.ask.clone(), what, question.help.clone())
+        }
+        (None, Row::InTheWay(path)) => (path.clone(), "in place of both", None),
+        _ => return,
+    };
     let theme = pane.theme;
-    let what = if question.kind == Kind::Texts { "one a line" } else { "a text of lines" };
     let width = pane.width();
     let head = Line::from(vec![
-        Span::styled(format!("  {}  ", cut(&question.ask, width.saturating_sub(22))), theme.bold()),
+        Span::styled(format!("  {}  ", cut(&ask, width.saturating_sub(22))), theme.bold()),
         Span::styled(what, theme.faint()),
     ]);
     put_line(frame, pane.area, pane.area.y, &head);
@@ -109,7 +116,7 @@ pub fn editor(frame: &mut Frame<'_>, board: &Board<'_, '_>, pane: Pane, lines: &
             frame.set_cursor_position((pane.area.x + x as u16, y));
         }
     }
-    let help = wrap(question.help.as_deref().unwrap_or(""), width.saturating_sub(2));
+    let help = wrap(help.as_deref().unwrap_or(""), width.saturating_sub(2));
     if let Some(line) = help.first() {
         let line = Line::styled(format!("  {line}"), theme.faint());
         put_line(frame, pane.area, pane.area.bottom().saturating_sub(1), &line);

@@ -7,7 +7,7 @@ use crate::text::width::{cut, fit_width};
 use crate::ui::setup::board::Board;
 use crate::ui::setup::rows::Row;
 use ratatui::style::Style;
-use tinmold_project::write::Choice;
+use tinmold_project::recast::Decided;
 use unicode_width::UnicodeWidthStr;
 
 /// The most columns of the path of a file in the way.
@@ -38,7 +38,7 @@ pub fn text(board: &Board<'_, '_>, pane: Pane, width: usize, row: &Row, is_focus
         },
         Row::Vouch => (format!("{} vouch for this mold from now on, as it is now", tick(board.vouch)), style),
         Row::InTheWay(path) => {
-            let choice = board.choices.get(path).map_or("not decided", |choice| way(*choice));
+            let choice = board.choices.get(path).map_or("not decided", way);
             let room = width.saturating_sub(choice.width() + 2).min(PATH);
             (format!("{}  {choice}", fit_width(path, room)), style)
         }
@@ -61,10 +61,12 @@ pub fn need(board: &Board<'_, '_>, tool: &str) -> String {
 }
 
 /// Returns what becomes of a file in the way, in a word.
-pub fn way(choice: Choice) -> &'static str {
-    match choice {
-        Choice::Keep => "mine stays",
-        Choice::Replace => "the new one",
-        Choice::Aside => "both",
+pub fn way(decided: &Decided) -> &'static str {
+    match decided {
+        Decided::Mine => "mine stays",
+        Decided::Theirs => "the new one",
+        Decided::Aside => "both",
+        Decided::Both => "both, mine first",
+        Decided::Text(_) => "my own text",
     }
 }

@@ -1,0 +1,111 @@
+//! Both versions of a project's mold, with the parts that it has.
+
+use crate::exit::Exit;
+use crate::failure::Failure;
+use crate::flow::fetch::{fetch_new, fetch_old};
+use crate::global::GlobalOptions;
+use crate::text::style::safe;
+use std::path::Path;
+use tinmold_mold::Mold;
+use tinmold_project::recast::{LoadedPart, Note, PartProblem, carry};
+use tinmold_project::record::{CastingMold, Recorded};
+
+/// Both versions of a project's mold, with the parts that it has.
+pub struct Versions {
+    /// The version that it was cast from; `None` if that cannot be had.
+    pub old: Option<Version>,
+    /// The version that it is brought to.
+    pub new: Mold,
+    /// By recorded part: the part of the new version.
+    pub parts: Vec<LoadedPart>,
+}
+
+/// A version of a mold.
+pub struct Version {
+    pub mold: Mold,
+    /// By recorded part: the part of this version.
+    pub parts: Vec<LoadedPart>,
+}
+
+impl Versions {
+    /// Fetches the version that `to` names, else the newest, and the one that the project was cast from.
+    pub fn fetch(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> Result<Self, Failure> {
+        let casting = &recorded.casting;
+        let new = newest(recorded, to, global)?;
+        let old = fetch_old(&casting.mold, recorded, global).and_then(|package| {
+            let loaded = Mold::load(package);
+            loaded.inspect_err(|error| tracing::warn!(%error, "the old version cannot be loaded")).ok()
+        });
+        let parts = parts_of(recorded, &new, global);
+        let old = old.map(|mold| Version { parts: parts_of(recorded, &mold, global), mold });
+        Ok(Self { old, new, parts })
+    }
+
+    /// Returns the recorded answers whose questions are gone.
+    pub fn gone_keys(&self, recorded: &Recorded) -> impl Iterator<Item = Note> {
+        carry(&self.new, &recorded.casting.answers).dropped.into_iter().map(Note::KeyGone)
+    }
+}
+
+/// Fetches the version that `to` names, else the newest: the mold of the record, and not an older one by itself.
+pub fn newest(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> Result<Mold, Failure> {
+    let mold = &recorded.casting.mold;
+    // A path that the user names is seen from here, not from the project.
+    let to =
+        to.map(
+            |to| if Path::new(to).is_dir() && !to.contains('/') { format!("./{to}") } else { to.to_owned() },
+        );
+    let new = Mold::load(fetch_new(recorded, to.as_deref(), global)?)?;
+    if new.name() != mold.name {
+        let (was, is) = (safe(&mold.name), safe(new.name()));
+        let message = format!("the project was cast from {was}, and this mold is {is}; nothing was written");
+        return Err(Failure::new(Exit::Usage, message).help(format!("name another version of {was}")));
+    }
+    let version = |text: &str| semver_of(text);
+    if let (None, Some(old), Some(now)) = (&to, version(&mold.version), version(new.version()))
+        && now < old
+    {
+        let message = format!(
+            "the newest {} there is {}, older than the {} of the project; nothing was written",
+            safe(&mold.name),
+            safe(new.version()),
+            safe(&mold.version)
+        );
+        return Err(
+            Failure::new(Exit::Usage, message).help("name it, if you mean it: tinmold recast --to VERSION")
+        );
+    }
+    Ok(new)
+}
+
+/// Returns the numbers of a version, which compare as versions do.
+fn semver_of(text: &str) -> Option<(u64, u64, u64, bool)> {
+    let (numbers, is_release) = match text.split_once('-') {
+        Some((numbers, _)) => (numbers, false),
+        None => (text, true),
+    };
+    let mut numbers = numbers.split('+').next()?.split('.').map(|number| number.parse().ok());
+    Some((numbers.next()??, numbers.next()??, numbers.next()??, is_release))
+}
+
+/// Returns the recorded parts as a version of the project's mold has them; those of other molds as they were.
+fn parts_of(recorded: &Recorded, own: &Mold, global: GlobalOptions) -> Vec<LoadedPart> {
+    let parts = recorded.casting.part.iter();
+    parts
+        .map(|fitted| match &fitted.mold {
+            None => LoadedPart::of(own, &fitted.name, true),
+            Some(other) => of_other(recorded, other, &fitted.name, global),
+        })
+        .collect()
+}
+
+fn of_other(recorded: &Recorded, mold: &CastingMold, name: &str, global: GlobalOptions) -> LoadedPart {
+    let missing = |reason: String| LoadedPart { part: Err(PartProblem::NoMold(reason)), is_own: false };
+    let Some(package) = fetch_old(mold, recorded, global) else {
+        return missing(format!("{} {}", mold.name, mold.version));
+    };
+    match Mold::load(package) {
+        Ok(mold) => LoadedPart::of(&mold, name, false),
+        Err(error) => missing(error.to_string()),
+    }
+}

@@ -1,0 +1,419 @@
+//! A planned recast, for people, for programs, and for a pull request.
+
+use super::diff::difference_of;
+use super::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, count, safe, safe_lines};
+use super::tree;
+use serde_json::{Value as Json, json};
+use similar::TextDiff;
+use std::fmt::Write;
+use std::path::Path;
+use tinmold_project::merge::Disagreement;
+use tinmold_project::recast::{Decision, FileChange, FileRecast, Note, Recast, Undecided, Written};
+use tinmold_project::record::CastingMold;
+
+/// A recast with what its report needs.
+pub struct RecastReport<'a> {
+    pub recast: &'a Recast,
+    pub root: &'a Path,
+    /// The mold and the version that it was cast from.
+    pub from: &'a CastingMold,
+    /// The mold and the version that it is brought to.
+    pub to: &'a CastingMold,
+}
+
+/// The most lines of a difference that people are shown.
+const MOST: usize = 40;
+
+impl RecastReport<'_> {
+    /// Returns where it comes from and goes to, in a line.
+    fn way(&self) -> String {
+        let (from, to) = (&self.from, &self.to);
+        let name = safe(&to.name);
+        match (from.version == to.version, from.digest == to.digest) {
+            (true, true) => format!("{name} {} with other answers", safe(&to.version)),
+            (true, false) => format!("{name} {}, which changed since", safe(&to.version)),
+            _ => format!("{name} {} → {}", safe(&from.version), safe(&to.version)),
+        }
+    }
+
+    /// Returns what would change, as text.
+    pub fn text(&self, plain: bool, is_verbose: bool) -> String {
+        if self.recast.is_nothing() {
+            return format!("{GOOD}Nothing to do:{GOOD:#} the project follows {} already.\n", self.way());
+        }
+        let mut out = format!("{BOLD}{}{BOLD:#}\n", self.way());
+        let rows = self.rows();
+        let rows: Vec<(&str, String)> =
+            rows.iter().map(|(path, note)| (path.as_str(), note.clone())).collect();
+        if !rows.is_empty() {
+            let most = if is_verbose { usize::MAX } else { 200 };
+            out += &tree::draw(&self.root.display().to_string(), &rows, plain, most);
+        }
+        for file in &self.recast.files {
+            out += &difference(file, if is_verbose { usize::MAX } else { MOST });
+        }
+        out + &self.undecided() + &self.notes()
+    }
+
+    /// Returns each path that changes, with what happens to it; sorted.
+    fn rows(&self) -> Vec<(String, String)> {
+        let files = self.recast.files.iter().map(|file| (file.path.clone(), word(file)));
+        let moves = self.recast.moves.iter().map(|(from, to)| (to.clone(), format!("from {}", safe(from))));
+        let folders = self.recast.folders.iter().map(|folder| (folder.clone(), "new folder".to_owned()));
+        let mut rows: Vec<(String, String)> = files.chain(moves).chain(folders).collect();
+        rows.sort();
+        rows
+    }
+
+    /// Returns what somebody has to decide, with all three texts.
+    pub fn undecided(&self) -> String {
+        if self.recast.decisions.is_empty() {
+            return String::new();
+        }
+        let mut out = format!("\n{BOLD}{WARN}To be decided{WARN:#}{BOLD:#}\n");
+        for decision in &self.recast.decisions {
+            let _ = writeln!(out, "  {NAME}{}{NAME:#} {}", safe(&decision.path), safe(&question(decision)));
+            for line in lines_of(decision) {
+                let _ = writeln!(out, "    {line}");
+            }
+        }
+        out
+    }
+
+    /// Returns what there is to know besides.
+    pub fn notes(&self) -> String {
+        if self.recast.notes.is_empty() {
+            return String::new();
+        }
+        let mut out = format!("\n{BOLD}To know{BOLD:#}\n");
+        for note in &self.recast.notes {
+            for (at, line) in note_lines(note).iter().enumerate() {
+                let _ = writeln!(out, "  {}{}", if at == 0 { "" } else { "  " }, safe(line));
+            }
+        }
+        out
+    }
+
+    /// Says what was done.
+    pub fn print_done(&self) {
+        say!(
+            "{GOOD}Recast:{GOOD:#} {NAME}{}{NAME:#}  {}",
+            safe(&self.root.display().to_string()),
+            self.way()
+        );
+        let of = |wanted: FileChange| -> Vec<String> {
+            let files = self.recast.files.iter().filter(|file| file.kind == wanted);
+            files.map(|file| file.path.clone()).collect()
+        };
+        for (what, kind) in [
+            ("new", FileChange::New),
+            ("as the mold has it", FileChange::Replaced),
+            ("merged with yours", FileChange::Merged),
+            ("moved", FileChange::Moved),
+            ("gone", FileChange::Removed),
+        ] {
+            let paths = of(kind);
+            match paths.len() {
+                0 => {}
+                1..=8 => say!("  {what}: {}", safe(&paths.join(", "))),
+                several => say!("  {what}: {}", count(several, "file")),
+            }
+        }
+        if !self.recast.moves.is_empty() {
+            say!("  moved with their folders: {}", count(self.recast.moves.len(), "entry"));
+        }
+        say_text!("{}", self.notes());
+        say!("\n{BOLD}Next{BOLD:#}");
+        say!("  look at the change, and run the project's tests");
+        say!("  tinmold recast --undo   {FAINT}takes all of it back{FAINT:#}");
+    }
+
+    /// Returns all of it as data.
+    pub fn as_json(&self, is_written: bool) -> Json {
+        let mold = |mold: &CastingMold| json!({ "version": mold.version, "digest": mold.digest });
+        let files: Vec<Json> = self.recast.files.iter().map(file_as_json).collect();
+        let moves: Vec<Json> =
+            self.recast.moves.iter().map(|(from, to)| json!({ "from": from, "to": to })).collect();
+        let decisions: Vec<Json> = self.recast.decisions.iter().map(decision_as_json).collect();
+        let notes: Vec<Json> = self.recast.notes.iter().map(note_as_json).collect();
+        json!({
+            "folder": self.root.display().to_string(),
+            "mold": self.to.name,
+            "from": mold(self.from),
+            "to": mold(self.to),
+            "files": files,
+            "moves": moves,
+            "folders": self.recast.folders,
+            "undecided": decisions,
+            "notes": notes,
+            "written": is_written,
+        })
+    }
+
+    /// Returns the text of a pull request.
+    pub fn markdown(&self) -> String {
+        let (from, to) = (self.from, self.to);
+        let mut out = format!("# {}\n\n", self.way());
+        let _ = writeln!(
+            out,
+            "Brings the project from `{}` {} to {} with `tinmold recast`.",
+            code(&to.name),
+            code(&from.version),
+            code(&to.version)
+        );
+        let rows = self.rows();
+        if !rows.is_empty() {
+            out += "\n| File | Change |\n|---|---|\n";
+        }
+        for (path, note) in rows {
+            let _ = writeln!(out, "| `{}` | {} |", code(&path), code(&note));
+        }
+        if !self.recast.decisions.is_empty() {
+            out += "\n## To be decided\n\n";
+            for decision in &self.recast.decisions {
+                let _ = writeln!(out, "- `{}` {}", code(&decision.path), code(&question(decision)));
+            }
+        }
+        if !self.recast.notes.is_empty() {
+            out += "\n## To know\n\n";
+            for note in &self.recast.notes {
+                let lines = note_lines(note);
+                let _ =
+                    writeln!(out, "- {}", lines.iter().map(|line| code(line)).collect::<Vec<_>>().join("; "));
+            }
+        }
+        let diffs: Vec<String> = self.recast.files.iter().filter_map(unified).collect();
+        if !diffs.is_empty() {
+            let all = diffs.concat();
+            let fence = "`".repeat(longest_run(&all, '`').max(2) + 1);
+            let _ = write!(
+                out,
+                "\n<details><summary>The difference</summary>\n\n{fence}diff\n{all}{fence}\n\n</details>\n"
+            );
+        }
+        out
+    }
+}
+
+/// Returns a text that stands in Markdown as it is, on one line.
+fn code(text: &str) -> String {
+    safe(text).replace('|', "\\|").replace('`', "'").replace('<', "&lt;")
+}
+
+fn longest_run(text: &str, wanted: char) -> usize {
+    text.split(|c| c != wanted).map(str::len).max().unwrap_or(0)
+}
+
+/// Returns what happens to a file, in a few words.
+fn word(file: &FileRecast) -> String {
+    let from = file.from.as_ref().map(|from| format!(", from {}", safe(from))).unwrap_or_default();
+    let what = match file.kind {
+        FileChange::New => "new",
+        FileChange::Replaced => "as the mold has it",
+        FileChange::Merged => "merged with yours",
+        FileChange::Removed => "goes",
+        FileChange::Moved if file.from.is_some() => return from.trim_start_matches(", ").to_owned(),
+        FileChange::Moved => "permissions",
+    };
+    format!("{what}{from}")
+}
+
+fn kind_word(kind: FileChange) -> &'static str {
+    match kind {
+        FileChange::New => "new",
+        FileChange::Replaced => "replaced",
+        FileChange::Merged => "merged",
+        FileChange::Moved => "moved",
+        FileChange::Removed => "removed",
+    }
+}
+
+/// Returns the text of a file afterwards; `None` if it is none.
+fn after(file: &FileRecast) -> Option<String> {
+    match &file.after {
+        Some(Written::File(bytes, _)) => String::from_utf8(bytes.clone()).ok(),
+        _ => None,
+    }
+}
+
+/// Returns the difference of a file for people, cut after `most` lines.
+fn difference(file: &FileRecast, most: usize) -> String {
+    let (Some(before), Some(after)) = (&file.before, after(file)) else { return String::new() };
+    let lines = difference_of(before, &after, 2);
+    if lines.is_empty() {
+        return String::new();
+    }
+    let mut out = format!("\n{BOLD}{}{BOLD:#}\n", safe(&file.path));
+    for line in lines.iter().take(most) {
+        let _ = writeln!(out, "  {line}");
+    }
+    if lines.len() > most {
+        let more = count(lines.len() - most, "line");
+        let _ = writeln!(out, "  {FAINT}and {more} more; --verbose shows all{FAINT:#}");
+    }
+    out
+}
+
+/// Returns the difference of a file in the form that patch programs read.
+fn unified(file: &FileRecast) -> Option<String> {
+    let from = file.from.as_ref().unwrap_or(&file.path);
+    let (old, new) = match file.kind {
+        FileChange::New => ("/dev/null".to_owned(), format!("b/{}", file.path)),
+        FileChange::Removed => (format!("a/{from}"), "/dev/null".to_owned()),
+        _ => (format!("a/{from}"), format!("b/{}", file.path)),
+    };
+    let before = match file.kind {
+        FileChange::New => String::new(),
+        _ => file.before.clone()?,
+    };
+    let after = match file.kind {
+        FileChange::Removed => String::new(),
+        _ => after(file)?,
+    };
+    let diff = TextDiff::from_lines(&before, &after);
+    Some(diff.unified_diff().header(&old, &new).to_string()).filter(|diff| !diff.is_empty())
+}
+
+/// Returns what is asked, in a clause that follows the path.
+pub fn question(decision: &Decision) -> String {
+    match &decision.what {
+        Undecided::Place { number, of, conflict, values } => {
+            let place = if *of > 1 { format!("place {number} of {of}, ") } else { String::new() };
+            let keys = values.iter().map(|value| value.path.join(".")).collect::<Vec<_>>().join(", ");
+            let keys = if keys.is_empty() { keys } else { format!(" ({keys})") };
+            format!("{place}line {}: both sides changed it{keys}", conflict.line)
+        }
+        Undecided::File { why, .. } => why.to_string(),
+        Undecided::Part { why, .. } => format!("(a part) {why}"),
+    }
+}
+
+/// Returns the three texts of what is to be decided, a line each.
+pub fn lines_of(decision: &Decision) -> Vec<String> {
+    let block = |label: &str, style: anstyle::Style, sign: char, text: &str| -> Vec<String> {
+        let head = format!("{FAINT}{label}{FAINT:#}");
+        let lines: Vec<String> = safe_lines(text)
+            .lines()
+            .take(MOST)
+            .map(|line| format!("{style}{sign} {line}{style:#}"))
+            .collect();
+        let lines = if lines.is_empty() { vec![format!("{FAINT}{sign} (nothing){FAINT:#}")] } else { lines };
+        std::iter::once(head).chain(lines).collect()
+    };
+    let three = |base: Option<&str>, mine: Option<&str>, theirs: Option<&str>| -> Vec<String> {
+        let base = base.map(|text| block("before", FAINT, '|', text)).unwrap_or_default();
+        let mine = mine.map(|text| block("mine", ERROR, '-', text)).unwrap_or_default();
+        let theirs = theirs.map(|text| block("theirs", GOOD, '+', text)).unwrap_or_default();
+        [base, mine, theirs].concat()
+    };
+    match &decision.what {
+        Undecided::Place { conflict, .. } => {
+            three(Some(&conflict.base), Some(&conflict.mine), Some(&conflict.theirs))
+        }
+        Undecided::File { texts, .. } => match &**texts {
+            [None, Some(mine), Some(theirs)] => difference_of(mine, theirs, 2),
+            [base, mine, theirs] => three(base.as_deref(), mine.as_deref(), theirs.as_deref()),
+        },
+        Undecided::Part { file, .. } => match file {
+            Some(_) => vec!["mine: its lines stay; theirs: they go".to_owned()],
+            None => vec!["mine: its files and lines stay; theirs: they go".to_owned()],
+        },
+    }
+}
+
+/// Returns a note in words, a line each.
+pub fn note_lines(note: &Note) -> Vec<String> {
+    let line = match note {
+        Note::Deleted(path) => format!("{path} stays deleted, as you deleted it"),
+        Note::Dropped(path) => format!("{path} stays: the mold has it no more, and you changed it"),
+        Note::Yours(path) => format!("{path} is yours: the mold has another one now"),
+        Note::Local { path, lines } => {
+            let head = format!("{path} is for this machine only and stays; its newer form has:");
+            return std::iter::once(head).chain(lines.iter().cloned()).collect();
+        }
+        Note::OwnRename(from, to) => format!("{from} is your {to} now, and changes there"),
+        Note::Blocked(path, by) => format!("{path} is not written: it {by}"),
+        Note::Default { key, value } => format!("the default of {key} is now {value}: --set {key}={value}"),
+        Note::KeyGone(key) => format!("the question {key} is gone, and its answer with it"),
+        Note::OldName(path, line, name) => format!("{path}:{line} still says {name}"),
+        Note::StaysBehind(from, to) => format!("{from} stays: something is at {to} already"),
+        Note::Aside(mine, beside) => format!("{mine} stays; the mold's is {beside}"),
+        Note::Shallow => {
+            "this clone is shallow: git fetch --unshallow may find what files were before".into()
+        }
+    };
+    vec![line]
+}
+
+fn file_as_json(file: &FileRecast) -> Json {
+    let mode = match &file.after {
+        Some(Written::File(_, mode)) => Some(format!("{mode:o}")),
+        _ => None,
+    };
+    json!({
+        "path": file.path,
+        "from": file.from,
+        "change": kind_word(file.kind),
+        "mode": mode,
+        "diff": unified(file),
+    })
+}
+
+fn decision_as_json(decision: &Decision) -> Json {
+    let mut all = json!({
+        "key": decision.key,
+        "path": decision.path,
+        "question": question(decision),
+    });
+    let more = match &decision.what {
+        Undecided::Place { conflict, values, .. } => json!({
+            "kind": "place",
+            "line": conflict.line,
+            "before": conflict.base,
+            "mine": conflict.mine,
+            "theirs": conflict.theirs,
+            "values": values.iter().map(value_as_json).collect::<Vec<_>>(),
+        }),
+        Undecided::File { texts, .. } => {
+            let [before, mine, theirs] = &**texts;
+            json!({ "kind": "file", "before": before, "mine": mine, "theirs": theirs })
+        }
+        Undecided::Part { name, file, .. } => json!({ "kind": "part", "part": name, "file": file }),
+    };
+    if let (Json::Object(all), Json::Object(more)) = (&mut all, more) {
+        all.extend(more);
+    }
+    all
+}
+
+fn value_as_json(value: &Disagreement) -> Json {
+    let text = |data: &Option<tinmold_project::fit::edit::Data>| data.as_ref().map(ToString::to_string);
+    json!({
+        "key": value.path,
+        "before": text(&value.base),
+        "mine": text(&value.mine),
+        "theirs": text(&value.theirs),
+    })
+}
+
+fn note_as_json(note: &Note) -> Json {
+    let (kind, path, more) = match note {
+        Note::Deleted(path) => ("deleted", path, json!({})),
+        Note::Dropped(path) => ("dropped", path, json!({})),
+        Note::Yours(path) => ("yours", path, json!({})),
+        Note::Local { path, lines } => ("local", path, json!({ "lines": lines })),
+        Note::OwnRename(path, to) => ("renamed", path, json!({ "to": to })),
+        Note::Blocked(path, by) => ("blocked", path, json!({ "why": by.to_string() })),
+        Note::Default { key, value } => return json!({ "kind": "default", "key": key, "value": value }),
+        Note::KeyGone(key) => return json!({ "kind": "question-gone", "key": key }),
+        Note::OldName(path, line, name) => ("old-name", path, json!({ "line": line, "name": name })),
+        Note::StaysBehind(path, to) => ("stays-behind", path, json!({ "to": to })),
+        Note::Aside(path, beside) => ("aside", path, json!({ "beside": beside })),
+        Note::Shallow => return json!({ "kind": "shallow" }),
+    };
+    let mut all = json!({ "kind": kind, "path": path });
+    if let (Json::Object(all), Json::Object(more)) = (&mut all, more) {
+        all.extend(more);
+    }
+    all
+}

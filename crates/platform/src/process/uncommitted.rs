@@ -1,0 +1,54 @@
+//! What a repository has not committed, judged without running a filter of it.
+
+use super::git::git;
+use super::run::capture;
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::Path;
+use std::time::Duration;
+
+/// The longest that git is waited for.
+const LIMIT: Duration = Duration::from_secs(20);
+/// The most paths in one call.
+const PATHS: usize = 400;
+
+/// Returns the paths in `directory`, relative to it, of files that differ from the last commit of their repository;
+/// `None` where there is none. Files that git does not know do not count.
+///
+/// Git compares contents through the filters that a repository names, which are programs: here, files that were touched
+/// are compared by the digest of their bytes as they are.
+#[must_use]
+pub fn uncommitted(directory: &Path) -> Option<Vec<String>> {
+    let run = |args: &[&str]| -> Option<String> {
+        let captured = capture(git(directory).args(args), LIMIT).ok()?;
+        let text = captured.ended.is_success().then_some(captured.output)?;
+        String::from_utf8(text).ok()
+    };
+    let lines = |text: String| -> Vec<String> {
+        text.split('\0').filter(|line| !line.is_empty()).map(str::to_owned).collect()
+    };
+    run(&["rev-parse", "--git-dir"])?;
+    let staged = run(&["diff-index", "--cached", "--name-only", "-z", "--relative", "HEAD", "--", "."])
+        .or_else(|| run(&["ls-files", "-z", "--", "."]))
+        .map(lines)?;
+    let mut all: BTreeSet<String> = staged.into_iter().collect();
+    let touched = lines(run(&["diff-files", "--name-only", "-z", "--relative", "--", "."])?);
+    for paths in touched.chunks(PATHS) {
+        let paths: Vec<&str> = paths.iter().map(String::as_str).collect();
+        let known = lines(run(&[&["ls-files", "-s", "-z", "--"], paths.as_slice()].concat())?);
+        let known: BTreeMap<&str, &str> = known
+            .iter()
+            .filter_map(|line| {
+                let (entry, path) = line.split_once('\t')?;
+                Some((path, entry.split(' ').nth(1)?))
+            })
+            .collect();
+        for path in paths {
+            let digest = run(&["hash-object", "--no-filters", "--", path]);
+            let is_same = digest.is_some_and(|digest| known.get(path) == Some(&digest.trim()));
+            if !is_same {
+                all.insert(path.to_owned());
+            }
+        }
+    }
+    Some(all.into_iter().collect())
+}

@@ -1,0 +1,105 @@
+//! Which file of the old version became which file of the new one.
+
+use super::base::Base;
+use super::likeness;
+use super::tree::{Node, Print, Source, Tree};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// A file of both versions, or of one.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Pair {
+    /// Its path in the old version.
+    pub(super) base: Option<String>,
+    /// Its path in the new version.
+    pub(super) theirs: Option<String>,
+}
+
+/// Pairs the files of both versions: by what they are made from, by what the mold says they were, by their path, and at
+/// last by likeness. `left_out` are paths of the old version that count as the owner's.
+pub(super) fn pairs(base: &Base<'_>, theirs: &Tree<'_>, left_out: &BTreeSet<String>) -> Vec<Pair> {
+    let mut free: BTreeSet<&str> =
+        base.paths().map(String::as_str).filter(|path| !left_out.contains(*path)).collect();
+    let by_source: HashMap<&Source, &str> =
+        base.rendered.nodes.iter().map(|(path, node)| (&node.source, path.as_str())).collect();
+    let mut of: BTreeMap<&str, String> = BTreeMap::new();
+    for (path, node) in &theirs.nodes {
+        if let Some(was) = by_source.get(&node.source).filter(|was| free.remove(**was)) {
+            of.insert(path, (*was).to_owned());
+        }
+    }
+    for (path, node) in &theirs.nodes {
+        if of.contains_key(path.as_str()) {
+            continue;
+        }
+        let earlier = node.earlier.iter().find_map(|body| {
+            let source = Source { body: body.clone(), ..node.source.clone() };
+            by_source
+                .get(&source)
+                .copied()
+                .or_else(|| base.prints.get_key_value(body).map(|(path, _)| path.as_str()))
+        });
+        let same = base.prints.get_key_value(path).map(|(path, _)| path.as_str());
+        if let Some(was) = [earlier, same].into_iter().flatten().find(|was| free.remove(was)) {
+            of.insert(path, was.to_owned());
+        }
+    }
+    let alone: Vec<(&String, &Node<'_>)> = theirs
+        .nodes
+        .iter()
+        .filter(|(path, node)| !of.contains_key(path.as_str()) && !node.is_local)
+        .collect();
+    for (was, path) in alike(base, &free, &alone) {
+        free.remove(was.as_str());
+        if let Some((path, _)) = theirs.nodes.get_key_value(&path) {
+            of.insert(path, was);
+        }
+    }
+    let with_theirs = theirs
+        .nodes
+        .keys()
+        .map(|path| Pair { base: of.get(path.as_str()).cloned(), theirs: Some(path.clone()) });
+    let gone = free.iter().map(|path| Pair { base: Some((*path).to_owned()), theirs: None });
+    with_theirs.chain(gone).collect()
+}
+
+/// Pairs what has the same content, and then texts that are alike.
+fn alike(base: &Base<'_>, free: &BTreeSet<&str>, new: &[(&String, &Node<'_>)]) -> Vec<(String, String)> {
+    let old: Vec<(&str, &Node<'_>)> = free
+        .iter()
+        .filter_map(|path| Some((*path, base.verified(path)?)))
+        .filter(|(_, node)| !node.is_local)
+        .collect();
+    let mut pairs = Vec::new();
+    let mut by_print: BTreeMap<String, Vec<&str>> = BTreeMap::new();
+    let key = |print: &Print| format!("{print:?}");
+    for (path, node) in &old {
+        by_print.entry(key(&node.print)).or_default().push(path);
+    }
+    let (mut taken_old, mut taken_new) = (BTreeSet::new(), BTreeSet::new());
+    for (path, node) in new {
+        // Of several files with one content nobody knows which is which.
+        if let Some([was]) = by_print.get(&key(&node.print)).map(Vec::as_slice)
+            && new.iter().filter(|(_, other)| other.print == node.print).count() == 1
+        {
+            taken_old.insert(*was);
+            taken_new.insert(path.as_str());
+            pairs.push(((*was).to_owned(), (*path).clone()));
+        }
+    }
+    let text = |node: &Node<'_>| {
+        let bytes = node.content.bytes().ok()??;
+        String::from_utf8(bytes.into_owned()).ok()
+    };
+    let texts = |nodes: Vec<(&str, &Node<'_>)>| -> Vec<(String, String)> {
+        nodes.into_iter().filter_map(|(path, node)| Some((path.to_owned(), text(node)?))).collect()
+    };
+    let old = texts(old.into_iter().filter(|(path, _)| !taken_old.contains(path)).collect());
+    let new = new.iter().map(|(path, node)| (path.as_str(), *node));
+    let new = texts(new.filter(|(path, _)| !taken_new.contains(path)).collect());
+    fn all(texts: &[(String, String)]) -> Vec<&str> {
+        texts.iter().map(|(_, text)| text.as_str()).collect()
+    }
+    let found = likeness::pair(&all(&old), &all(&new));
+    pairs.extend(found.into_iter().map(|(at_old, at_new)| (old[at_old].0.clone(), new[at_new].0.clone())));
+    pairs
+}
