@@ -15,7 +15,7 @@ mod undo;
 mod write;
 
 pub use clash::OnClash;
-pub(crate) use splice::between;
+pub(crate) use splice::{between, made};
 pub(crate) use text::Text;
 
 pub use error::{FitError, TextProblem, UnsafePath};

@@ -19,7 +19,7 @@ pub(crate) fn between(from: &str, to: &str) -> Vec<Splice> {
 }
 
 /// Returns the text after the splices; none if they are not of this text.
-pub(super) fn made(text: &str, splices: &[Splice]) -> Option<String> {
+pub(crate) fn made(text: &str, splices: &[Splice]) -> Option<String> {
     let mut out = text.to_owned();
     for splice in splices {
         let end = splice.at.checked_add(splice.length)?;

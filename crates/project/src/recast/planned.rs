@@ -16,6 +16,7 @@ use super::tree::{Node, Print, Tree};
 use crate::answers::Answers;
 use crate::plan::{Limits, Plan};
 use crate::record::{Fitted, Recorded};
+use crate::write::Change;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::OnceLock;
 use tinmold_mold::{Mold, MoldDigest};
@@ -81,8 +82,9 @@ impl<'m> Recasting<'m> {
         let plan = Plan::new(self.new, answers, &self.limits)?.verify()?;
         let mut parts = Parts { of: self, wishes, owners: BTreeSet::new(), decisions: Vec::new() };
         let (theirs, in_the_way) = parts.theirs(&plan, answers)?;
-        let (base, of_part) = parts.base(&theirs, in_the_way);
+        let Sides { base, of_part, left } = parts.base(&theirs, in_the_way);
         let decisions = parts.decisions;
+        let is_part_open = !decisions.is_empty();
         let left_out = self.left_out(&theirs);
         let pairs = pairs(&base, &theirs.tree, &left_out);
         let side = Side::new(&root, &base, &theirs.tree, wishes, of_part);
@@ -121,6 +123,13 @@ impl<'m> Recasting<'m> {
                 tracked.insert(path.clone(), place);
             }
         }
+        // Whether there is anything to decide about a file may depend on the parts that changed it.
+        if is_part_open {
+            recast.decisions.retain(|decision| {
+                matches!(decision.what, Undecided::Part { .. })
+                    || !left.iter().any(|(_, change)| change.path == decision.path)
+            });
+        }
         if self.history.get().is_some_and(|history| history.is_shallow) {
             recast.notes.push(Note::Shallow);
         }
@@ -132,7 +141,8 @@ impl<'m> Recasting<'m> {
             }
         }
         recast.files.sort_by(|a, b| a.path.cmp(&b.path));
-        recast.record = recording((self.recorded, self.digest), &plan, &theirs, &tracked, &recast, &root)?;
+        recast.record =
+            recording((self.recorded, self.digest), &plan, (&theirs, &left), &tracked, &recast, &root)?;
         Ok(recast)
     }
 
@@ -225,12 +235,24 @@ fn text(node: &Node<'_>) -> Result<Option<String>, RecastError> {
     Ok(node.content.bytes()?.and_then(|bytes| String::from_utf8(bytes.into_owned()).ok()))
 }
 
+/// The numbers of recorded parts, with a path where only one file of it is meant.
+type Owners = BTreeSet<(usize, Option<String>)>;
+
+/// What the mold of the record made.
+struct Sides<'m> {
+    base: Base<'m>,
+    /// The files of parts that the new version has as its own.
+    of_part: BTreeSet<String>,
+    /// By number of the part: changes that are left to the owner.
+    left: Vec<(usize, Change)>,
+}
+
 /// The parts of both sides, and what is to be decided about them.
 struct Parts<'a, 'm> {
     of: &'a Recasting<'m>,
     wishes: &'a Wishes,
     /// The numbers of the parts that are left to the owner, with the path where only one file of it is.
-    owners: BTreeSet<(usize, Option<String>)>,
+    owners: Owners,
     decisions: Vec<Decision>,
 }
 
@@ -304,15 +326,15 @@ impl<'m> Parts<'_, 'm> {
         }
     }
 
-    /// Renders the old version. Returns it with the files of parts that the new version has as its own.
-    fn base(&mut self, theirs: &Theirs<'m>, in_the_way: Vec<String>) -> (Base<'m>, BTreeSet<String>) {
+    /// Renders the old version, without what is left to the owner.
+    fn base(&mut self, theirs: &Theirs<'m>, in_the_way: Vec<String>) -> Sides<'m> {
         let recorded = self.of.recorded;
-        let nothing = || (Base::new(recorded, Tree::default()), BTreeSet::new());
-        if self.of.old.is_none() {
-            return nothing();
-        }
-        let Some((tree, replayed)) = self.rendered() else { return nothing() };
-        let mut is_new = false;
+        let nothing = || Sides {
+            base: Base::new(recorded, Tree::default()),
+            of_part: BTreeSet::new(),
+            left: Vec::new(),
+        };
+        let Some((full, replayed)) = self.rendered(&BTreeSet::new()) else { return nothing() };
         for (nth, state) in theirs.parts.iter().enumerate() {
             let PartState::Fitted(now) = state else { continue };
             let was = replayed.get(nth).and_then(|result| result.as_ref().ok());
@@ -324,26 +346,44 @@ impl<'m> Parts<'_, 'm> {
                 });
                 if was_placed {
                     let trouble = PartTrouble::Unplaced { path: path.clone(), why: why.clone() };
-                    is_new |= self.is_left(nth, Some(path), trouble);
+                    self.is_left(nth, Some(path), trouble);
                 }
             }
         }
         let was_in_the_way =
             |path: &String| replayed.iter().flatten().any(|replayed| replayed.in_the_way.contains(path));
         let of_part = in_the_way.into_iter().filter(|path| !was_in_the_way(path)).collect();
-        // What is left to the owner is none of the mold's any more.
-        let tree = if is_new { self.rendered().map_or(tree, |(tree, _)| tree) } else { tree };
-        (Base::new(recorded, tree), of_part)
+        let mut left = Vec::new();
+        for (nth, replayed) in replayed.into_iter().enumerate() {
+            let changes = replayed.map(|replayed| replayed.changes).unwrap_or_default();
+            let is_left = |change: &Change| {
+                let path = Some(change.path.clone());
+                self.owners.contains(&(nth, None)) || self.owners.contains(&(nth, path))
+            };
+            left.extend(changes.into_iter().filter(is_left).map(|change| (nth, change)));
+        }
+        if self.owners.is_empty() {
+            return Sides { base: Base::new(recorded, full), of_part, left };
+        }
+        let Some((mut tree, _)) = self.rendered(&self.owners) else { return nothing() };
+        for (path, node) in &mut tree.nodes {
+            // What was recorded had the lines that count as the owner's now.
+            if let Some(whole) = full.nodes.get(path) {
+                node.stages.extend(whole.stages.iter().chain([&whole.print]).cloned());
+            }
+        }
+        Sides { base: Base::new(recorded, tree), of_part, left }
     }
 
     /// Renders the old version with its parts; `None` if it cannot be rendered any more.
-    fn rendered(&self) -> Option<(Tree<'m>, Vec<Result<Replayed, PartProblem>>)> {
+    #[allow(clippy::type_complexity)]
+    fn rendered(&self, owners: &Owners) -> Option<(Tree<'m>, Vec<Result<Replayed, PartProblem>>)> {
         let old = self.of.old.as_ref()?;
         let render = || -> Result<_, RecastError> {
             let plan = Plan::new(old.mold, &old.answers, &self.of.limits)?.verify()?;
             let mut tree = Tree::of(&plan, None)?;
             let leaves_out =
-                |nth: usize, path: Option<&str>| self.owners.contains(&(nth, path.map(str::to_owned)));
+                |nth: usize, path: Option<&str>| owners.contains(&(nth, path.map(str::to_owned)));
             let replay = Replay {
                 recorded: self.of.recorded,
                 parts: old.parts,

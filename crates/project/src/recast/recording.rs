@@ -3,15 +3,18 @@
 use super::disk::LARGEST;
 use super::error::RecastError;
 use super::replay::{PartState, Replayed, Theirs};
-use super::result::{FileChange, Recast, Written};
+use super::result::{FileChange, FileRecast, Recast, Written};
 use super::tree::Print;
-use crate::fit::between;
+use crate::fit::{between, made};
 use crate::merge::{Merged, texts};
 use crate::plan::Plan;
 use crate::record::{Casting, Fitted, FittedChange, Recorded};
+use crate::write::Change;
+use similar::{Algorithm, DiffTag, capture_diff_slices};
 use std::collections::{BTreeMap, BTreeSet};
 use tinmold_mold::{Holds, MoldDigest};
 use tinmold_platform::digest::digest_of;
+use tinmold_platform::paths::portable_path;
 use tinmold_platform::root_dir::RootDir;
 
 /// Returns the record after a recast. `tracked` has each file of the new version that the record names, with its path in
@@ -19,7 +22,7 @@ use tinmold_platform::root_dir::RootDir;
 pub(super) fn recording(
     (of, digest): (&Recorded, MoldDigest),
     plan: &Plan<'_>,
-    theirs: &Theirs<'_>,
+    (theirs, left): (&Theirs<'_>, &[(usize, Change)]),
     tracked: &BTreeMap<String, String>,
     recast: &Recast,
     root: &RootDir,
@@ -39,7 +42,7 @@ pub(super) fn recording(
         }
     }
     let texts = Texts { root, recast };
-    let mut changes = ChangesOfParts::new(theirs, tracked, &texts)?;
+    let mut changes = ChangesOfParts::new(&old.part, (theirs, left), tracked, &texts)?;
     let mut parts = Vec::new();
     for (nth, (fitted, state)) in old.part.iter().zip(&theirs.parts).enumerate() {
         match state {
@@ -51,7 +54,9 @@ pub(super) fn recording(
                     );
                     links.extend(old.links.get_key_value(path).map(|(path, to)| (path.clone(), to.clone())));
                 }
-                parts.push(fitted.clone());
+                let change = changes.of(nth);
+                let change = if change.is_empty() { fitted.change.clone() } else { change };
+                parts.push(Fitted { change, ..fitted.clone() });
             }
             PartState::Fitted(replayed) => {
                 parts.push(fitted_again(fitted, replayed, theirs, tracked, changes.of(nth)));
@@ -109,6 +114,38 @@ struct Texts<'a> {
 }
 
 impl Texts<'_> {
+    /// Returns true if the content or the path of a file changes.
+    fn is_changed(&self, place: &str) -> bool {
+        let is_it = |file: &FileRecast| file.path == place || file.from.as_deref() == Some(place);
+        self.recast.files.iter().any(is_it)
+    }
+
+    /// Returns what the recorded parts changed, as far as it stands in the files that are there now; by number of the part.
+    fn changes_on_disk(&self, parts: &[Fitted]) -> Vec<(usize, Change)> {
+        let mut texts: BTreeMap<&str, Option<String>> = BTreeMap::new();
+        let mut found = Vec::new();
+        for (nth, fitted) in parts.iter().enumerate().rev() {
+            for entry in fitted.change.iter().rev() {
+                let path = entry.path.as_str();
+                if !self.is_changed(path) || portable_path(path).is_err() {
+                    continue;
+                }
+                let read = || String::from_utf8(self.root.read(path, LARGEST).ok()?).ok();
+                let now = texts.entry(path).or_insert_with(read).clone();
+                let digest = |text: &String| digest_of(text.as_bytes()).to_string();
+                let now = now.filter(|now| digest(now) == entry.now);
+                let before = now.as_ref().and_then(|now| made(now, &entry.back));
+                let before = before.filter(|before| digest(before) == entry.was);
+                if let (Some(before), Some(after)) = (&before, now) {
+                    let change = Change { path: path.to_owned(), before: before.clone(), after };
+                    found.push((nth, change));
+                }
+                texts.insert(path, before);
+            }
+        }
+        found
+    }
+
     /// Returns the text of a file afterwards; `None` if it is none.
     fn of(&self, place: &str) -> Result<Option<String>, RecastError> {
         let found = self.recast.files.iter().find(|file| file.path == place);
@@ -124,49 +161,53 @@ impl Texts<'_> {
     }
 }
 
-/// What each part changed, as it stands in the files of the project.
+/// What each part changed, as it stands in the files of the project, by the number of the part.
 struct ChangesOfParts(BTreeMap<usize, Vec<FittedChange>>);
 
 impl ChangesOfParts {
-    /// Takes what each part changed out of the files again, the last one first, as an undo of the fit will do.
+    /// Takes what each part changed out of the files again, the last one first, as an undo of the fit will do. What is
+    /// recorded of files that stay as they are stays too.
     fn new(
-        theirs: &Theirs<'_>,
+        old: &[Fitted],
+        (theirs, left): (&Theirs<'_>, &[(usize, Change)]),
         tracked: &BTreeMap<String, String>,
         texts_after: &Texts<'_>,
     ) -> Result<Self, RecastError> {
+        let on_disk = texts_after.changes_on_disk(old);
         let mut of: BTreeMap<usize, Vec<FittedChange>> = BTreeMap::new();
-        let mut now: BTreeMap<&str, Option<String>> = BTreeMap::new();
-        for (nth, state) in theirs.parts.iter().enumerate().rev() {
-            let PartState::Fitted(replayed) = state else { continue };
-            for change in &replayed.changes {
-                let Some(place) = tracked.get(&change.path) else { continue };
-                if !now.contains_key(change.path.as_str()) {
-                    now.insert(&change.path, texts_after.of(place)?);
-                }
-                let current = now.get(change.path.as_str()).cloned().flatten();
-                let before = current.as_ref().and_then(|current| {
-                    if *current == change.after {
-                        return Some(change.before.clone());
-                    }
-                    match texts(Holds::of_path(place), &change.after, current, &change.before) {
-                        Merged::Clean(text) => Some(text),
-                        Merged::Conflicts(..) => None,
-                    }
-                });
-                let (was, after) = match (&before, &current) {
-                    (Some(before), Some(current)) => (before.as_str(), current.as_str()),
-                    // An undo says that the file was changed since.
-                    _ => (change.before.as_str(), change.after.as_str()),
-                };
-                of.entry(nth).or_default().push(FittedChange {
-                    path: place.clone(),
-                    was: digest_of(was.as_bytes()).to_string(),
-                    now: digest_of(after.as_bytes()).to_string(),
-                    foreign: false,
-                    back: between(after, was),
-                });
-                now.insert(&change.path, before);
+        let mut now: BTreeMap<String, Option<String>> = BTreeMap::new();
+        for (nth, (fitted, state)) in old.iter().zip(&theirs.parts).enumerate().rev() {
+            let of_part = |changes: &'_ [(usize, Change)]| -> Vec<Change> {
+                changes.iter().filter(|(of, _)| *of == nth).map(|(_, change)| change.clone()).collect()
+            };
+            let mut changes = match state {
+                PartState::Fitted(replayed) => replayed.changes.clone(),
+                PartState::Owners => Vec::new(),
+                PartState::Gone => continue,
+            };
+            // What neither version knows of is as it is on disk.
+            for more in [of_part(left), of_part(&on_disk)] {
+                let is_new = |change: &Change| !changes.iter().any(|other| other.path == change.path);
+                let more: Vec<Change> = more.into_iter().filter(is_new).collect();
+                changes.extend(more);
             }
+            let mut recorded = Vec::new();
+            for change in &changes {
+                let place = tracked.get(&change.path).unwrap_or(&change.path);
+                let is_recorded = fitted.change.iter().any(|entry| entry.path == *place);
+                if is_recorded && !texts_after.is_changed(place) {
+                    continue;
+                }
+                if !now.contains_key(place) {
+                    now.insert(place.clone(), texts_after.of(place)?);
+                }
+                let (entry, before) = taken_out(place, change, now.get(place).cloned().flatten());
+                recorded.push(entry);
+                now.insert(place.clone(), before);
+            }
+            let stays = |entry: &&FittedChange| !texts_after.is_changed(&entry.path);
+            recorded.extend(fitted.change.iter().filter(stays).cloned());
+            of.insert(nth, recorded);
         }
         Ok(Self(of))
     }
@@ -174,4 +215,51 @@ impl ChangesOfParts {
     fn of(&mut self, nth: usize) -> Vec<FittedChange> {
         self.0.remove(&nth).unwrap_or_default()
     }
+}
+
+/// Takes a change out of the text of a file. Returns what the record has of it, and the text without it.
+fn taken_out(place: &str, change: &Change, current: Option<String>) -> (FittedChange, Option<String>) {
+    let before = current.as_ref().and_then(|current| {
+        if *current == change.after {
+            return Some(change.before.clone());
+        }
+        match texts(Holds::of_path(place), &change.after, current, &change.before) {
+            Merged::Clean(text) => Some(text),
+            Merged::Conflicts(..) => without_added(current, &change.before, &change.after),
+        }
+    });
+    let (was, after) = match (&before, &current) {
+        (Some(before), Some(current)) => (before.as_str(), current.as_str()),
+        // An undo says that the file was changed since.
+        _ => (change.before.as_str(), change.after.as_str()),
+    };
+    let entry = FittedChange {
+        path: place.to_owned(),
+        was: digest_of(was.as_bytes()).to_string(),
+        now: digest_of(after.as_bytes()).to_string(),
+        foreign: false,
+        back: between(after, was),
+    };
+    (entry, before)
+}
+
+/// Takes the lines out of a text that a change added, where each stretch of them stands in it once; `None` if it did more
+/// than that.
+fn without_added(text: &str, before: &str, after: &str) -> Option<String> {
+    let lines = |text: &'_ str| -> Vec<String> { text.split_inclusive('\n').map(str::to_owned).collect() };
+    let (old, new) = (lines(before), lines(after));
+    let mut left = lines(text);
+    for op in capture_diff_slices(Algorithm::Histogram, &old, &new) {
+        match op.tag() {
+            DiffTag::Equal => {}
+            DiffTag::Insert => {
+                let added = &new[op.new_range()];
+                let mut places = (0..left.len()).filter(|at| left[*at..].starts_with(added));
+                let (Some(at), None) = (places.next(), places.next()) else { return None };
+                left.drain(at..at + added.len());
+            }
+            DiffTag::Delete | DiffTag::Replace => return None,
+        }
+    }
+    Some(left.concat())
 }
