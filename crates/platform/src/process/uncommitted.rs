@@ -4,6 +4,7 @@ use super::git::git;
 use super::run::capture;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
+use std::process::Command;
 use std::time::Duration;
 
 /// The longest that git is waited for.
@@ -14,24 +15,45 @@ const PATHS: usize = 400;
 /// Returns the paths in `directory`, relative to it, of files that differ from the last commit of their repository;
 /// `None` where there is none. Files that git does not know do not count.
 ///
-/// Git compares contents through the filters that a repository names, which are programs: here, files that were touched
-/// are compared by the digest of their bytes as they are.
+/// Git compares contents through the filters that a repository names, which are programs: here they are turned off, and
+/// files that were touched are compared by the digest of their bytes as they are.
 #[must_use]
 pub fn uncommitted(directory: &Path) -> Option<Vec<String>> {
+    let mut off: Vec<(String, String)> = Vec::new();
+    let all = text(git(directory).args(["config", "-z", "--name-only", "--get-regexp", r"^filter\."]));
+    for name in all.unwrap_or_default().split('\0').filter_map(|key| Some(key.rsplit_once('.')?.0)) {
+        for (key, value) in [("clean", ""), ("process", ""), ("required", "false")] {
+            off.push((format!("{name}.{key}"), value.to_owned()));
+        }
+    }
     let run = |args: &[&str]| -> Option<String> {
-        let captured = capture(git(directory).args(args), LIMIT).ok()?;
-        let text = captured.ended.is_success().then_some(captured.output)?;
-        String::from_utf8(text).ok()
+        let mut git = git(directory);
+        git.env("GIT_CONFIG_COUNT", off.len().to_string());
+        for (at, (key, value)) in off.iter().enumerate() {
+            git.env(format!("GIT_CONFIG_KEY_{at}"), key).env(format!("GIT_CONFIG_VALUE_{at}"), value);
+        }
+        text(git.args(args))
     };
     let lines = |text: String| -> Vec<String> {
         text.split('\0').filter(|line| !line.is_empty()).map(str::to_owned).collect()
     };
     run(&["rev-parse", "--git-dir"])?;
-    let staged = run(&["diff-index", "--cached", "--name-only", "-z", "--relative", "HEAD", "--", "."])
-        .or_else(|| run(&["ls-files", "-z", "--", "."]))
-        .map(lines)?;
+    let staged = run(&[
+        "diff-index",
+        "--cached",
+        "--ignore-submodules=all",
+        "--name-only",
+        "-z",
+        "--relative",
+        "HEAD",
+        "--",
+        ".",
+    ])
+    .or_else(|| run(&["ls-files", "-z", "--", "."]))
+    .map(lines)?;
     let mut all: BTreeSet<String> = staged.into_iter().collect();
-    let touched = lines(run(&["diff-files", "--name-only", "-z", "--relative", "--", "."])?);
+    let touched =
+        lines(run(&["diff-files", "--ignore-submodules=all", "--name-only", "-z", "--relative", "--", "."])?);
     for paths in touched.chunks(PATHS) {
         let paths: Vec<&str> = paths.iter().map(String::as_str).collect();
         let known = lines(run(&[&["ls-files", "-s", "-z", "--"], paths.as_slice()].concat())?);
@@ -51,4 +73,10 @@ pub fn uncommitted(directory: &Path) -> Option<Vec<String>> {
         }
     }
     Some(all.into_iter().collect())
+}
+
+/// Returns what a command prints; `None` if it fails.
+fn text(command: &mut Command) -> Option<String> {
+    let captured = capture(command, LIMIT).ok()?;
+    String::from_utf8(captured.ended.is_success().then_some(captured.output)?).ok()
 }

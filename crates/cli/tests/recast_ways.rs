@@ -1,0 +1,300 @@
+//! The ways of a recast: its base, its decisions, its report, what comes before and after it.
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod common;
+
+use common::{DOWN, Place, WRITE};
+use serde_json::Value as Json;
+use std::fs;
+use std::os::unix::fs::PermissionsExt;
+use std::process::Command;
+
+const LINES: &str = "one\ntwo\nthree\nfour\nfive\nsix\nseven\n";
+const TOP: &str = "ONE\ntwo\nthree\nfour\nfive\nsix\nseven\n";
+const END: &str = "one\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n";
+const BOTH: &str = "ONE\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n";
+
+/// Makes a version of the mold in the folder `m`.
+fn version(place: &Place, version: &str, manifest: &str, files: &[(&str, &[u8])]) {
+    let _ = fs::remove_dir_all(place.path("m"));
+    let head = format!(
+        "[mold]\nname = \"m\"\nversion = \"{version}\"\nsummary = \"A mold of the tests\"\nfolder = \"out\"\n"
+    );
+    place.write("m/mold.toml", format!("{head}{manifest}"));
+    fs::create_dir_all(place.path("m/body")).unwrap();
+    for (path, bytes) in files {
+        place.write(&format!("m/{path}"), bytes);
+    }
+}
+
+/// A project of version 1, with one file.
+fn project(text: &str) -> Place {
+    let place = Place::new();
+    version(&place, "1.0.0", "", &[("body/a.txt", text.as_bytes())]);
+    place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+    place
+}
+
+fn git(place: &Place, args: &[&str]) {
+    let mut git = place.command_of("git".as_ref());
+    let names = [("GIT_AUTHOR_NAME", "Odile"), ("GIT_COMMITTER_NAME", "Odile")];
+    let mails =
+        [("GIT_AUTHOR_EMAIL", "odile@ferries.example"), ("GIT_COMMITTER_EMAIL", "odile@ferries.example")];
+    git.args(args).current_dir(place.path("out")).envs(names).envs(mails);
+    let ran = place.finish(&mut git);
+    assert_eq!(ran.code, 0, "{}", ran.err);
+}
+
+fn recast(place: &Place, args: &[&str]) -> (i32, Json) {
+    let ran = place.run(&[&["recast", "out", "--unattended", "--format", "json"], args].concat());
+    let report = serde_json::from_str(&ran.out).unwrap_or(Json::String(ran.err));
+    (ran.code, report)
+}
+
+#[test]
+fn without_the_old_mold_the_history_of_the_project_tells() {
+    for (name, has_git, turned, code) in [
+        ("no history", false, false, 4),
+        ("a history", true, false, 0),
+        ("a history with other line endings", true, true, 0),
+    ] {
+        let place = project(LINES);
+        if has_git {
+            git(&place, &["init", "--quiet"]);
+            if turned {
+                place.write("out/a.txt", LINES.replace('\n', "\r\n"));
+            }
+            git(&place, &["add", "."]);
+            git(&place, &["commit", "--quiet", "-m", "cast"]);
+        }
+        place.write("out/a.txt", TOP);
+        fs::remove_dir_all(place.path(".home/state/tinmold/molds")).unwrap();
+        version(&place, "2.0.0", "", &[("body/a.txt", END.as_bytes())]);
+        let (found, report) = recast(&place, &[]);
+        assert_eq!(found, code, "{name}: {report:#}");
+        assert_eq!(place.read("out/a.txt"), if code == 0 { BOTH } else { TOP }, "{name}");
+        // A file that is as recorded needs no base.
+        place.write("out/a.txt", if code == 0 { END } else { LINES });
+        assert_eq!(recast(&place, &[]).0, 0, "{name}");
+        assert_eq!(place.read("out/a.txt"), END, "{name}");
+    }
+}
+
+#[test]
+fn permissions_and_bytes_merge_apart() {
+    let place = Place::new();
+    let script: &[u8] = b"#!/bin/sh\necho one\n";
+    version(
+        &place,
+        "1.0.0",
+        "",
+        &[("body/run", script), ("body/image", b"\xff\x001"), ("body/other", b"\xff\x001")],
+    );
+    place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+    place.write("out/run", "#!/bin/sh\necho ONE\n");
+    place.write("out/image", b"\xff\x002");
+    version(
+        &place,
+        "2.0.0",
+        "",
+        &[("body/run", script), ("body/image", b"\xff\x003"), ("body/other", b"\xff\x003")],
+    );
+    fs::set_permissions(place.path("m/body/run"), fs::Permissions::from_mode(0o755)).unwrap();
+    let (code, report) = recast(&place, &[]);
+    assert_eq!((code, report["undecided"][0]["key"].as_str()), (4, Some("image")), "{report:#}");
+    let (code, report) = recast(&place, &["--if-present", "replace"]);
+    assert_eq!(code, 0, "{report:#}");
+    let mode = |path: &str| fs::metadata(place.path(path)).unwrap().permissions().mode() & 0o777;
+    assert_eq!((place.read("out/run").as_str(), mode("out/run")), ("#!/bin/sh\necho ONE\n", 0o755));
+    assert_eq!(fs::read(place.path("out/image")).unwrap(), b"\xff\x003");
+    assert_eq!(fs::read(place.path("out/other")).unwrap(), b"\xff\x003");
+    place.run(&["recast", "out", "--undo", "--unattended"]).says(0, &[]);
+    assert_eq!((mode("out/run"), fs::read(place.path("out/image")).unwrap()), (0o644, b"\xff\x002".to_vec()));
+}
+
+#[test]
+fn a_skipped_version_gives_what_going_step_by_step_does() {
+    let manifests = [
+        ("1.0.0", "", "body/one.txt", LINES.to_owned()),
+        ("2.0.0", "[[files]]\nmatch = \"two.txt\"\nwas = \"one.txt\"\n", "body/two.txt", END.to_owned()),
+        (
+            "3.0.0",
+            "[[files]]\nmatch = \"three.txt\"\nwas = [\"two.txt\", \"one.txt\"]\n",
+            "body/three.txt",
+            END.replace("four", "FOUR"),
+        ),
+    ];
+    let mut results = Vec::new();
+    for steps in [&[1, 2][..], &[2]] {
+        let place = Place::new();
+        let make = |at: usize| {
+            let (number, manifest, path, text) = &manifests[at];
+            version(&place, number, manifest, &[(path, text.as_bytes())]);
+        };
+        make(0);
+        place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+        place.write("out/one.txt", TOP);
+        for step in steps {
+            make(*step);
+            assert_eq!(recast(&place, &[]).0, 0);
+        }
+        let record = place.read("out/.tinmold/casting.toml");
+        let list = place.read("out/.tinmold/files.sha256");
+        results.push((place.listing("out"), place.read("out/three.txt"), record, list));
+    }
+    assert_eq!(results[0], results[1]);
+    assert_eq!(results[0].1, BOTH.replace("four", "FOUR"));
+}
+
+#[test]
+fn a_project_knows_when_it_is_behind() {
+    let place = project(LINES);
+    place.run(&["recast", "out", "--check"]).says(0, &["up to date"]);
+    version(&place, "1.1.0", "", &[("body/a.txt", END.as_bytes())]);
+    place.run(&["recast", "out", "--check"]).says(4, &["1.1.0"]);
+    place.run(&["status", "out"]).says(0, &["1.1.0", "recast --dry-run"]);
+    let status = place.run(&["status", "out", "--format", "json"]).says(0, &[]);
+    let status: Json = serde_json::from_str(&status.out).unwrap();
+    assert_eq!(status["newest"]["behind"], Json::Bool(true));
+    place.run(&["cast", "./m", "second", "--unattended"]).says(0, &[]);
+    let table = place.run(&["status", "out", "second"]).says(0, &[]).out;
+    let cells = |line: &str| line.split_whitespace().map(str::to_owned).collect::<Vec<_>>();
+    let rows: Vec<Vec<String>> = table.lines().map(cells).collect();
+    assert_eq!((rows.len(), rows[1][3].as_str(), rows[2][3].as_str()), (3, "1.1.0", "–"), "{table}");
+    // A question without a default: behind, though the version is the same.
+    version(
+        &place,
+        "1.1.0",
+        "[[question]]\nkey = \"port\"\nask = \"Port\"\nkind = \"integer\"\n",
+        &[("body/a.txt", b"{= port =}\n")],
+    );
+    let checked = place.run(&["recast", "second", "--check", "--format", "json"]).says(4, &[]);
+    let checked: Json = serde_json::from_str(&checked.out).unwrap();
+    assert_eq!(checked["missing"], serde_json::json!(["port"]));
+    place.run(&["recast", "second", "--unattended"]).says(3, &["port"]);
+    place.run(&["recast", "second", "--unattended", "--set", "port=80"]).says(0, &[]);
+    assert_eq!(place.read("second/a.txt"), "80\n");
+    // An older version comes only by its name, and another mold never.
+    version(&place, "1.0.0", "", &[("body/a.txt", LINES.as_bytes())]);
+    place.run(&["recast", "second", "--unattended"]).says(2, &["older", "--to"]);
+    place.run(&["recast", "second", "--unattended", "--to", "1.0.0"]).says(0, &[]);
+    assert_eq!(place.read("second/a.txt"), LINES);
+    place.run(&["recast", "out", "--unattended", "--to", "python-service"]).says(2, &["python-service"]);
+    place.run(&["recast", "out", "--unattended", "--to", "7.0.0"]).says(2, &["7.0.0"]);
+}
+
+#[test]
+fn a_dry_run_and_a_pull_request_show_it_and_write_nothing() {
+    let place = project(LINES);
+    place.write("out/a.txt", TOP);
+    version(&place, "2.0.0", "", &[("body/a.txt", END.as_bytes()), ("body/b.txt", b"b\n")]);
+    let before = place.listing("out");
+    place.run(&["recast", "out", "--dry-run"]).says(0, &["1.0.0 → 2.0.0", "+ SEVEN", "Nothing was written"]);
+    let text = place.run(&["recast", "out", "--dry-run", "--format", "markdown"]).says(0, &[]).out;
+    assert!(text.starts_with("# m 1.0.0 → 2.0.0\n") && text.contains("```diff\n--- a/a.txt\n"), "{text}");
+    assert!(text.contains("| `a.txt` | merged with yours |"), "{text}");
+    let (code, report) = recast(&place, &["--dry-run"]);
+    assert_eq!((code, report["written"].as_bool()), (0, Some(false)));
+    assert_eq!((place.listing("out"), place.read("out/a.txt").as_str()), (before, TOP));
+}
+
+#[test]
+fn changes_that_are_not_committed_are_said_without_running_a_filter() {
+    let place = project(LINES);
+    git(&place, &["init", "--quiet"]);
+    git(&place, &["add", "."]);
+    git(&place, &["commit", "--quiet", "-m", "cast"]);
+    git(&place, &["config", "filter.bad.clean", "sh -c 'touch RAN; cat'"]);
+    place.write("out/.git/info/attributes", "* filter=bad\n");
+    version(&place, "2.0.0", "", &[("body/a.txt", END.as_bytes())]);
+    // Touched, and the same.
+    place.write("out/a.txt", LINES);
+    let ran = place.run(&["recast", "out", "--dry-run", "--clean"]).says(0, &[]);
+    assert!(!ran.err.contains("not committed"), "{}", ran.err);
+    place.write("out/a.txt", TOP);
+    place.run(&["recast", "out", "--dry-run"]).says(0, &["not committed", "a.txt"]);
+    place.run(&["recast", "out", "--unattended", "--clean"]).says(4, &["not committed", "a.txt"]);
+    place.run(&["recast", "out", "--unattended"]).says(0, &[]);
+    assert_eq!(place.read("out/a.txt"), BOTH);
+    assert!(!place.path("out/RAN").exists() && !place.path("RAN").exists());
+    // It never commits.
+    let log = Command::new("git").args(["log", "--oneline"]).current_dir(place.path("out")).output().unwrap();
+    assert_eq!(String::from_utf8_lossy(&log.stdout).lines().count(), 1);
+}
+
+#[test]
+fn an_undo_is_refused_where_something_changed_since() {
+    let place = project(LINES);
+    place.run(&["recast", "out", "--undo", "--unattended"]).says(2, &[]);
+    version(&place, "2.0.0", "", &[("body/a.txt", END.as_bytes())]);
+    assert_eq!(recast(&place, &[]).0, 0);
+    place.write("out/a.txt", BOTH);
+    place.run(&["recast", "out", "--undo", "--unattended"]).says(4, &["a.txt"]);
+    assert_eq!(place.read("out/a.txt"), BOTH);
+    place.write("out/a.txt", END);
+    place.run(&["recast", "out", "--undo", "--unattended"]).says(0, &[]);
+    assert_eq!(place.read("out/a.txt"), LINES);
+    // Once only.
+    place.run(&["recast", "out", "--undo", "--unattended"]).says(2, &[]);
+}
+
+#[test]
+fn new_steps_stand_open_and_need_consent_to_the_new_mold() {
+    let step = |name: &str, word: &str| {
+        format!("[[finish]]\nname = \"{name}\"\nlabel = \"{name}\"\nrun = [\"touch\", \"{word}\"]\n")
+    };
+    let place = Place::new();
+    version(&place, "1.0.0", &(step("one", "1") + &step("two", "2")), &[("body/a.txt", b"a\n")]);
+    let digest = |place: &Place| {
+        let shown = place.run(&["show", "./m", "--format", "json"]).says(0, &[]).out;
+        let shown: Json = serde_json::from_str(&shown).unwrap();
+        shown["digest"].as_str().unwrap().to_owned()
+    };
+    let vouched = digest(&place);
+    place.run(&["cast", "./m", "out", "--unattended", "--finish", "all", "--vouch", &vouched]).says(0, &[]);
+    version(
+        &place,
+        "2.0.0",
+        &(step("one", "1") + &step("two", "two") + &step("three", "3")),
+        &[("body/a.txt", b"b\n")],
+    );
+    place.run(&["recast", "out", "--unattended"]).says(0, &[]);
+    assert!(!place.path("out/3").exists(), "recast runs no step");
+    let open = place.run(&["finish", "--dir", "out"]).says(0, &["two", "three"]);
+    assert!(!open.err.contains("touch 1"), "{}", open.err);
+    place.run(&["finish", "three", "--dir", "out", "--vouch", &vouched]).says(6, &[]);
+    place.run(&["finish", "three", "--dir", "out", "--vouch", &digest(&place)]).says(0, &[]);
+    assert!(place.path("out/3").exists());
+}
+
+#[test]
+fn conflicts_are_decided_on_the_screen_and_in_lines() {
+    let set_up = || {
+        let place = project(LINES);
+        place.write("out/a.txt", "mine\ntwo\nthree\nfour\nfive\nsix\nmine too\n");
+        version(&place, "2.0.0", "", &[("body/a.txt", BOTH.as_bytes()), ("body/b.txt", b"b\n")]);
+        place
+    };
+    let place = set_up();
+    let mut terminal = place.terminal(&["recast", "out"]);
+    terminal.sees("1.0.0 → 2.0.0").sees("a.txt#1").goes_to("a.txt#1").sees("mine");
+    terminal.types("\r").sees("both, mine first").types(DOWN).types("\r").sees("the new one");
+    // What is not decided is gone to first.
+    terminal.types(WRITE).sees("Decide first").types("e").sees("in place of both").types(" own\x1b");
+    terminal.sees("my own text").types(WRITE).sees("Write it?").types("\r");
+    assert_eq!(terminal.ends(), 0);
+    assert_eq!(place.read("out/a.txt"), "ONE\ntwo\nthree\nfour\nfive\nsix\nmine too own\n");
+    assert_eq!(place.read("out/b.txt"), "b\n");
+
+    let place = set_up();
+    let mut terminal = place.terminal(&["recast", "out"]);
+    terminal.sees("a.txt#1").goes_to("a.txt#1").types("\r").sees("both, mine first").types("\r");
+    terminal.sees("mine stays").types("\x1b\x1b");
+    terminal.rests();
+    terminal.types("\x03");
+    terminal.ends();
+    assert!(!place.path("out/b.txt").exists(), "leaving changes nothing");
+
+    let ran = place.run_with(&["--plain", "recast", "out"], "both\ntheirs\nyes\n").says(0, &["2 to decide"]);
+    assert_eq!(place.read("out/a.txt"), "mine\nONE\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n", "{}", ran.err);
+}
