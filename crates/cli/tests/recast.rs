@@ -549,11 +549,11 @@ fn parts_are_fitted_again() {
                 ("body/routes.txt", Some(ROUTES)),
                 (
                     "parts/way/part.toml",
-                    Some(concat!(
+                    Some(
                         "[part]\nname = \"way\"\nwas = \"route\"\nsummary = \"A way\"\n\
                     [[question]]\nkey = \"to\"\nwas = \"path\"\nask = \"To\"\nkind = \"text\"\n\
-                    [[joint]]\nfile = \"routes.txt\"\nname = \"routes\"\nlines = [\"go {= to =}\"]\n"
-                    )),
+                    [[joint]]\nfile = \"routes.txt\"\nname = \"routes\"\nlines = [\"go {= to =}\"]\n",
+                    ),
                 ),
                 ("parts/way/body/{= to =}.txt", Some("way {= to =}\n")),
             ],

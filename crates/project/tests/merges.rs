@@ -133,7 +133,45 @@ const FILES: &[(Holds, [&str; 3], Result<&str, &str>)] = &[
         ],
         Ok("[project]\ndependencies = [\n  \"a\",\n  \"mine\",\n  \"c\",\n]\n"),
     ),
-    (Holds::Json, [r#"{"steps": ["a"]}"#, r#"{"steps": ["b"]}"#, r#"{"steps": ["c"]}"#], Err("steps")),
+    (Holds::Json, [r#"{"steps": ["a"]}"#, r#"{"steps": ["b"]}"#, r#"{"steps": ["c"]}"#], Err("steps.0")),
+    // Tables in lists are told apart by their names, other elements by their place.
+    (
+        Holds::Json,
+        [
+            r#"{"jobs": [{"name": "a", "n": 1}, {"name": "b"}]}"#,
+            r#"{"jobs": [{"name": "a", "n": 1, "m": 1}, {"name": "b"}, {"name": "own"}]}"#,
+            r#"{"jobs": [{"name": "a", "n": 2}, {"name": "c"}]}"#,
+        ],
+        Ok(r#"{"jobs": [{"name": "a", "n": 2, "m": 1}, {"name": "own"}, {"name": "c"}]}"#),
+    ),
+    (
+        Holds::Yaml,
+        [
+            "jobs:\n  - id: 1\n    n: 1 # once\n  - id: 2\n",
+            "jobs:\n  - id: 1\n    n: 1 # once\n    m: 1\n  - id: 2\n",
+            "jobs:\n  - id: 1\n    n: 2 # once\n  - id: 2\n    k: 1\n",
+        ],
+        Ok("jobs:\n  - id: 1\n    n: 2 # once\n    m: 1\n  - id: 2\n    k: 1\n"),
+    ),
+    (
+        Holds::Json,
+        [
+            r#"{"jobs": [{"id": 1, "n": 1}]}"#,
+            r#"{"jobs": [{"id": 1, "n": 2}]}"#,
+            r#"{"jobs": [{"id": 1, "n": 3}]}"#,
+        ],
+        Err("jobs.0.n"),
+    ),
+    (
+        Holds::Json,
+        [r#"{"jobs": [{"id": 1, "n": 1}]}"#, r#"{"jobs": []}"#, r#"{"jobs": [{"id": 1, "n": 3}]}"#],
+        Err("jobs"),
+    ),
+    (
+        Holds::Json,
+        [r#"{"x": [1, 2, 3]}"#, r#"{"x": [9, 2, 3]}"#, r#"{"x": [1, 2, 8]}"#],
+        Ok(r#"{"x": [9, 2, 8]}"#),
+    ),
     // What one removes and the other leaves alone goes; what the other changed is a decision.
     (Holds::Json, [r#"{"a": 1, "b": 1}"#, r#"{"a": 2, "b": 1}"#, r#"{"a": 1}"#], Ok(r#"{"a": 2}"#)),
     (Holds::Json, [r#"{"a": 1, "b": 1}"#, r#"{"a": 2, "b": 2}"#, r#"{"a": 1}"#], Err("b")),

@@ -1,4 +1,4 @@
-//! Merging by what a structured file holds: tables by their keys, and some lists as sets.
+//! Merging by what a structured file holds: tables by their keys, some lists as sets, the others by name or position.
 
 use crate::fit::edit::{Data, EditError, EditOp, apply, read};
 use tinmold_mold::Holds;
@@ -104,14 +104,70 @@ impl Planner {
             (_, Some(Data::List(mine)), Some(Data::List(theirs))) if is_set(path, base, mine, theirs) => {
                 self.set(path, base, mine, theirs);
             }
+            (Some(Data::List(before)), Some(Data::List(mine)), Some(Data::List(theirs)))
+                if base.is_some_and(|base| *base != Data::List(mine.clone())) =>
+            {
+                self.list(path, before, mine, theirs);
+            }
             _ if base == mine => self.take(path, mine, theirs),
-            _ => self.disagreements.push(Disagreement {
-                path: path.to_vec(),
-                base: base.cloned(),
-                mine: mine.cloned(),
-                theirs: theirs.cloned(),
-            }),
+            _ => self.disagree(path, [base, mine, theirs].map(|side| side.cloned())),
         }
+    }
+
+    /// Merges a list whose order counts: its elements by their names where they have some, else by position.
+    fn list(&mut self, path: &[String], base: &[Data], mine: &[Data], theirs: &[Data]) {
+        let all = [base, mine, theirs];
+        let by = NAMES.into_iter().find(|name| all.into_iter().all(|list| is_named(list, name)));
+        if let Some(name) = by {
+            return self.named(path, name, base, mine, theirs);
+        }
+        if base.len() == mine.len() && mine.len() == theirs.len() {
+            return (0..mine.len()).for_each(|at| self.element(path, at, &base[at], &mine[at], &theirs[at]));
+        }
+        self.disagree(path, all.map(|list| Some(Data::List(list.to_vec()))));
+    }
+
+    /// Merges an element of a list with what it was and is in the others.
+    fn element(&mut self, path: &[String], at: usize, base: &Data, mine: &Data, theirs: &Data) {
+        let own = [path, &[at.to_string()]].concat();
+        match (base, mine, theirs) {
+            (Data::Table(_), Data::Table(_), Data::Table(_)) => {
+                self.value(&own, Some(base), Some(mine), Some(theirs));
+            }
+            _ if base == theirs || mine == theirs => {}
+            _ if base == mine => self.ops.push(EditOp::ReplaceElement(path.to_vec(), at, theirs.clone())),
+            _ => self.disagree(&own, [base, mine, theirs].map(|one| Some(one.clone()))),
+        }
+    }
+
+    /// Merges lists of tables by their names.
+    fn named(&mut self, path: &[String], name: &str, base: &[Data], mine: &[Data], theirs: &[Data]) {
+        let of = |list: &'_ [Data], wanted: &Data| -> Option<Data> {
+            list.iter().find(|element| name_of(element, name) == name_of(wanted, name)).cloned()
+        };
+        let mut gone = Vec::new();
+        for (at, element) in mine.iter().enumerate() {
+            match (of(base, element), of(theirs, element)) {
+                (_, None) if of(base, element).is_none() => {}
+                (Some(was), None) if was == *element => gone.push(EditOp::RemoveElement(path.to_vec(), at)),
+                (was, None) => self.disagree(path, [was, Some(element.clone()), None]),
+                (Some(was), Some(now)) => self.element(path, at, &was, element, &now),
+                (None, Some(now)) if now == *element => {}
+                (None, Some(now)) => self.disagree(path, [None, Some(element.clone()), Some(now)]),
+            }
+        }
+        self.ops.extend(gone.into_iter().rev());
+        for element in theirs.iter().filter(|element| of(mine, element).is_none()) {
+            match of(base, element) {
+                None => self.ops.push(EditOp::Append(path.to_vec(), element.clone())),
+                Some(was) if was == *element => {}
+                was => self.disagree(path, [was, None, Some(element.clone())]),
+            }
+        }
+    }
+
+    fn disagree(&mut self, path: &[String], [base, mine, theirs]: [Option<Data>; 3]) {
+        self.disagreements.push(Disagreement { path: path.to_vec(), base, mine, theirs });
     }
 
     /// Takes a value of the mold instead of the owner's.
@@ -152,4 +208,18 @@ fn is_set(path: &[String], base: Option<&Data>, mine: &[Data], theirs: &[Data]) 
     };
     let is_named = path.iter().rev().take(2).any(|key| SETS.contains(&key.as_str()));
     is_named && [base, mine, theirs].into_iter().all(is_plain)
+}
+
+/// The keys by which the tables of a list are told apart, the first that all have.
+const NAMES: [&str; 2] = ["name", "id"];
+
+/// Returns what tells a table of a list from the others.
+fn name_of<'d>(element: &'d Data, name: &str) -> Option<&'d Data> {
+    element.at(&[name.to_owned()]).filter(|name| matches!(name, Data::Text(_) | Data::Integer(_)))
+}
+
+/// Whether every element of a list is a table with a name of its own.
+fn is_named(list: &[Data], name: &str) -> bool {
+    let mut names = list.iter().enumerate().map(|(at, element)| (at, name_of(element, name)));
+    names.all(|(at, own)| own.is_some() && !list[..at].iter().any(|other| name_of(other, name) == own))
 }

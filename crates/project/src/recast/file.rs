@@ -112,7 +112,7 @@ impl Unit<'_, '_> {
         match (recorded, theirs) {
             (Some((base, print)), Some((path, node))) => self.both(base, print, path, node, &mut result)?,
             (Some((base, print)), None) => self.dropped(base, print, was, &mut result)?,
-            (None, Some((path, node))) => self.new(was, path, node, &mut result)?,
+            (None, Some((path, node))) => self.unrecorded(was, path, node, &mut result)?,
             (None, None) => {}
         }
         Ok(result)
@@ -461,7 +461,7 @@ impl Unit<'_, '_> {
     }
 
     /// A file that is not recorded.
-    fn new(
+    fn unrecorded(
         &self,
         was: Option<&Node<'_>>,
         path: &str,

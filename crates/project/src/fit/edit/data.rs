@@ -96,7 +96,7 @@ impl From<serde_json::Value> for Data {
     }
 }
 
-/// One change of a value. A path leads through the tables from the top.
+/// One change of a value. A path leads through the tables from the top, and through lists by the numbers of elements.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) enum EditOp {
     /// Inserts a key into the table at the path.
@@ -293,10 +293,11 @@ impl Planner<'_> {
 }
 
 impl Data {
-    /// Returns the value at the end of a path through tables.
+    /// Returns the value at the end of a path through tables, and through lists by the numbers of elements.
     pub(crate) fn at(&self, path: &[String]) -> Option<&Self> {
         path.iter().try_fold(self, |data, key| match data {
             Self::Table(entries) => find(entries, key),
+            Self::List(elements) => elements.get(key.parse::<usize>().ok()?),
             _ => None,
         })
     }
@@ -304,6 +305,7 @@ impl Data {
     fn at_mut(&mut self, path: &[String]) -> Option<&mut Self> {
         path.iter().try_fold(self, |data, key| match data {
             Self::Table(entries) => entries.iter_mut().find(|(own, _)| own == key).map(|(_, value)| value),
+            Self::List(elements) => elements.get_mut(key.parse::<usize>().ok()?),
             _ => None,
         })
     }

@@ -70,9 +70,15 @@ fn by_lines(text: &str, step: &EditOp) -> Option<String> {
     let parsed = parse_to_ast(text, &CollectOptions::default(), &ParseOptions::default()).ok()?;
     let root = parsed.value?;
     let find = |path: &[String]| {
-        path.iter().try_fold(&root, |value, key| {
-            let properties = &value.as_object()?.properties;
-            properties.iter().find(|property| property.name.as_str() == key).map(|property| &property.value)
+        path.iter().try_fold(&root, |value, key| match value {
+            Value::Array(array) => array.elements.get(key.parse::<usize>().ok()?),
+            _ => {
+                let properties = &value.as_object()?.properties;
+                properties
+                    .iter()
+                    .find(|property| property.name.as_str() == key)
+                    .map(|property| &property.value)
+            }
         })
     };
     let range = |value: &Value<'_>| value.range().start..value.range().end;
@@ -112,7 +118,12 @@ fn by_lines(text: &str, step: &EditOp) -> Option<String> {
             let spans: Vec<Range<usize>> = list.as_array()?.elements.iter().map(range).collect();
             without(text, &range(list), &spans, *at)
         }
-        EditOp::ReplaceElement(..) => None,
+        EditOp::ReplaceElement(path, at, value) => {
+            let list = find(path)?;
+            let span = range(list.as_array()?.elements.get(*at)?);
+            let new = flat(value, is_airy(&text[range(list)]));
+            is_line(&span).then(|| format!("{}{new}{}", &text[..span.start], &text[span.end..]))
+        }
     }
 }
 
@@ -169,7 +180,10 @@ fn pair(key: &str, value: &Data, airy: bool) -> String {
 }
 
 fn node(root: &CstRootNode, path: &[String]) -> Option<CstNode> {
-    path.iter().try_fold(root.value()?, |node, key| node.as_object()?.get(key)?.value())
+    path.iter().try_fold(root.value()?, |node, key| match node.as_array() {
+        Some(array) => array.elements().into_iter().nth(key.parse().ok()?),
+        None => node.as_object()?.get(key)?.value(),
+    })
 }
 
 fn table(root: &CstRootNode, path: &[String]) -> Option<CstObject> {

@@ -212,6 +212,7 @@ pub(super) fn apply(text: &str, step: &EditOp) -> Result<String, EditError> {
     let find = |path: &[String]| {
         path.iter().try_fold(&root, |node, key| match &node.kind {
             NodeKind::Map(_, entries) => entries.iter().find(|(own, ..)| own == key).map(|(.., node)| node),
+            NodeKind::List(_, elements) => elements.get(key.parse::<usize>().ok()?),
             _ => None,
         })
     };
