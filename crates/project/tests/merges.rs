@@ -142,7 +142,7 @@ const FILES: &[(Holds, [&str; 3], Result<&str, &str>)] = &[
             r#"{"jobs": [{"name": "a", "n": 1, "m": 1}, {"name": "b"}, {"name": "own"}]}"#,
             r#"{"jobs": [{"name": "a", "n": 2}, {"name": "c"}]}"#,
         ],
-        Ok(r#"{"jobs": [{"name": "a", "n": 2, "m": 1}, {"name": "own"}, {"name": "c"}]}"#),
+        Ok(r#"{"jobs": [{"name": "a", "n": 2, "m": 1}, {"name": "own"}, { "name": "c" }]}"#),
     ),
     (
         Holds::Yaml,
