@@ -133,6 +133,17 @@ const FILES: &[(Holds, [&str; 3], Result<&str, &str>)] = &[
         ],
         Ok("[project]\ndependencies = [\n  \"a\",\n  \"mine\",\n  \"c\",\n]\n"),
     ),
+    // What is required of one thing is one element: a version of each side is a decision, and one moves in its place.
+    (
+        Holds::Toml,
+        [
+            "dependencies = [\n  \"tide>=1\",\n  \"pier==1\",\n]\n",
+            "dependencies = [\n  \"tide>=1\",\n  \"pier==1\",\n  \"own\",\n]\n",
+            "dependencies = [\n  \"Tide>=2\",\n  \"pier==1\",\n  \"quay\",\n]\n",
+        ],
+        Ok("dependencies = [\n  \"Tide>=2\",\n  \"pier==1\",\n  \"own\",\n  \"quay\",\n]\n"),
+    ),
+    (Holds::Toml, ["dev = [\"ruff==1\"]\n", "dev = [\"ruff==2\"]\n", "dev = [\"ruff==3\"]\n"], Err("dev")),
     (Holds::Json, [r#"{"steps": ["a"]}"#, r#"{"steps": ["b"]}"#, r#"{"steps": ["c"]}"#], Err("steps.0")),
     // Tables in lists are told apart by their names, other elements by their place.
     (

@@ -180,19 +180,65 @@ impl Planner {
         });
     }
 
-    /// Adds to a list what the mold added, and removes what it removed.
+    /// Merges a list whose order says nothing: what is required of one thing is one element, whatever version it names.
     fn set(&mut self, path: &[String], base: Option<&Data>, mine: &[Data], theirs: &[Data]) {
         let base = match base {
             Some(Data::List(base)) => base.as_slice(),
             _ => &[],
         };
-        let gone = |element: &Data| base.contains(element) && !theirs.contains(element);
-        let removed = (0..mine.len()).rev().filter(|at| gone(&mine[*at]));
-        self.ops.extend(removed.map(|at| EditOp::RemoveElement(path.to_vec(), at)));
-        let is_new = |element: &&Data| !base.contains(element) && !mine.contains(element);
-        let added = theirs.iter().filter(is_new);
-        self.ops.extend(added.map(|element| EditOp::Append(path.to_vec(), element.clone())));
+        let sides = [base, mine, theirs];
+        let by: fn(&Data) -> Option<String> = match sides.into_iter().all(|side| is_told_apart(side, thing)) {
+            true => thing,
+            false => whole,
+        };
+        let of = |list: &'_ [Data], wanted: &Data| -> Option<Data> {
+            list.iter().find(|element| by(element) == by(wanted)).cloned()
+        };
+        let mut gone = Vec::new();
+        for (at, element) in mine.iter().enumerate() {
+            match (of(base, element), of(theirs, element)) {
+                (None, None) => {}
+                (was, Some(now)) if now == *element || was.as_ref() == Some(&now) => {}
+                (Some(was), now) if was == *element => match now {
+                    Some(now) => self.ops.push(EditOp::ReplaceElement(path.to_vec(), at, now)),
+                    None => gone.push(EditOp::RemoveElement(path.to_vec(), at)),
+                },
+                (was, now) => self.disagree(path, [was, Some(element.clone()), now]),
+            }
+        }
+        self.ops.extend(gone.into_iter().rev());
+        for element in theirs.iter().filter(|element| of(mine, element).is_none()) {
+            match of(base, element) {
+                None => self.ops.push(EditOp::Append(path.to_vec(), element.clone())),
+                Some(was) if was == *element => {}
+                was => self.disagree(path, [was, None, Some(element.clone())]),
+            }
+        }
     }
+}
+
+/// Returns what an element is as a whole.
+fn whole(element: &Data) -> Option<String> {
+    match element {
+        Data::Text(text) => Some(text.clone()),
+        _ => None,
+    }
+}
+
+/// Returns what a requirement is about, without the version: the name before a sign of PEP 508. Any other text is about
+/// itself.
+fn thing(element: &Data) -> Option<String> {
+    let Data::Text(text) = element else { return None };
+    let is_name = |c: char| c.is_ascii_alphanumeric() || "._-/".contains(c);
+    let (name, rest) = text.split_at(text.find(|c| !is_name(c)).unwrap_or(text.len()));
+    let is_requirement =
+        !name.is_empty() && rest.trim_start().starts_with(['<', '>', '=', '!', '~', '@', ';', '[']);
+    Some(if is_requirement { name.to_lowercase().replace(['_', '.'], "-") } else { text.clone() })
+}
+
+/// Whether no two elements of a list are about the same.
+fn is_told_apart(list: &[Data], by: fn(&Data) -> Option<String>) -> bool {
+    list.iter().enumerate().all(|(at, element)| !list[..at].iter().any(|other| by(other) == by(element)))
 }
 
 /// Whether a list is a set: by its key, with every element of it plain and there once.
