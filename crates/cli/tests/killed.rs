@@ -169,6 +169,68 @@ fn killed_at_any_instant_a_fit_is_whole_or_taken_back() {
     assert!(undone > KILLS / 50 && turned > 0 && turned < KILLS, "{undone} {turned}");
 }
 
+/// Every file with its permissions; directories without.
+fn with_modes(place: &Place, inside: &str) -> BTreeMap<String, (u32, Vec<u8>)> {
+    let mode = |path: &String| {
+        let found = fs::metadata(place.path(&format!("{inside}/{path}"))).unwrap();
+        if found.is_dir() { 0 } else { found.permissions().mode() }
+    };
+    content(place, inside).into_iter().map(|(path, bytes)| (path.clone(), (mode(&path), bytes))).collect()
+}
+
+#[test]
+fn killed_at_any_instant_a_recast_is_whole_or_taken_back() {
+    let place = fleet();
+    let name = "[[question]]\nkey = \"fleet\"\nask = \"Fleet\"\nkind = \"text\"\ndefault = \"gulls\"\n";
+    place.mold(
+        name,
+        &[("body/fleet/{= fleet =}/terns.txt", "terns of {= fleet =}\n"), ("body/run", "#!/bin/sh\n")],
+    );
+    place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+    // The owner's own, beside what the mold made.
+    for number in 0..FILES / 4 {
+        place.write(&format!("out/fleet/gulls/own/{number}.txt"), format!("mine {number}\n"));
+        let path = format!("out/d{}/{number}.txt", number % 7);
+        place.write(&path, format!("mine\n{}", place.read(&path)));
+    }
+    // The next version: some files change, some go, some come, and one becomes a program.
+    let manifest = place.read("m/mold.toml").replace("1.0.0", "2.0.0");
+    place.write("m/mold.toml", manifest);
+    for number in 0..FILES {
+        let path = format!("m/body/d{}/{number}.txt", number % 7);
+        match number % 3 {
+            0 => drop(place.write(&path, place.read(&path) + "the last ferry\n")),
+            1 if number >= FILES / 4 => fs::remove_file(place.path(&path)).unwrap(),
+            _ => drop(place.write(&format!("m/body/new/{number}.txt"), format!("{number}\n"))),
+        }
+    }
+    fs::set_permissions(place.path("m/body/run"), fs::Permissions::from_mode(0o755)).unwrap();
+    let ways: [&[&str]; 2] = [
+        &["recast", "out", "--unattended", "--set", "fleet=terns"],
+        &["recast", "out", "--undo", "--unattended"],
+    ];
+    let without = with_modes(&place, "out");
+    let begun = Instant::now();
+    place.run(ways[0]).says(0, &[]);
+    let whole_time = begun.elapsed().as_micros() as u64;
+    let with = with_modes(&place, "out");
+    assert!(with.contains_key("fleet/terns/own/1.txt") && with["run"].0 & 0o111 != 0, "{:?}", with.keys());
+    let (mut chance, mut undone, mut turned) = (Chance(17), 0, 0);
+    for turn in 0..2 * KILLS {
+        let is_recast = with_modes(&place, "out") == with;
+        let (most, in_moves) = if turn % 2 == 0 { (whole_time, false) } else { (whole_time / 8, true) };
+        let way = ways[usize::from(is_recast)];
+        kill_after(&place, way, Duration::from_micros(chance.below(most)), in_moves);
+        let ran = place.finish(place.command().arg("status").current_dir(place.path("out"))).says(0, &[]);
+        undone += u32::from(ran.err.contains("was undone"));
+        let now = with_modes(&place, "out");
+        let (before, after) = if is_recast { (&with, &without) } else { (&without, &with) };
+        turned += u32::from(now == *after);
+        assert!(now == *before || now == *after, "{turn}: {:?}", now.keys());
+    }
+    assert!(undone > KILLS / 25 && turned > 0 && turned < 2 * KILLS, "{undone} {turned}");
+}
+
 #[test]
 fn of_two_casts_into_one_place_one_wins() {
     let place = fleet();

@@ -1,7 +1,7 @@
 //! A planned recast, for people, for programs, and for a pull request.
 
 use super::diff::difference_of;
-use super::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, count, safe, safe_lines};
+use super::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, count, quoted, safe, safe_lines};
 use super::tree;
 use serde_json::{Value as Json, json};
 use similar::TextDiff;
@@ -120,7 +120,7 @@ impl RecastReport<'_> {
             }
         }
         if !self.recast.moves.is_empty() {
-            say!("  moved with their folders: {}", count(self.recast.moves.len(), "entry"));
+            say!("  moved with their folders: {}", count(self.recast.moves.len(), "more path"));
         }
         say_text!("{}", self.notes());
         say!("\n{BOLD}Next{BOLD:#}");
@@ -333,11 +333,18 @@ pub fn note_lines(note: &Note) -> Vec<String> {
         }
         Note::OwnRename(from, to) => format!("{from} is your {to} now, and changes there"),
         Note::Blocked(path, by) => format!("{path} is not written: it {by}"),
-        Note::Default { key, value } => format!("the default of {key} is now {value}: --set {key}={value}"),
+        Note::Default { key, value } => {
+            format!("the default of {key} is now {value}: --set {}", quoted(&format!("{key}={value}")))
+        }
         Note::KeyGone(key) => format!("the question {key} is gone, and its answer with it"),
         Note::OldName(path, line, name) => format!("{path}:{line} still says {name}"),
         Note::StaysBehind(from, to) => format!("{from} stays: something is at {to} already"),
         Note::Aside(mine, beside) => format!("{mine} stays; the mold's is {beside}"),
+        Note::NoOldVersion => {
+            "the version that the project was cast from cannot be had: what it was is known only \
+                               where nobody changed it, or from the history of the project"
+                .into()
+        }
         Note::Shallow => {
             "this clone is shallow: git fetch --unshallow may find what files were before".into()
         }
@@ -409,6 +416,7 @@ fn note_as_json(note: &Note) -> Json {
         Note::OldName(path, line, name) => ("old-name", path, json!({ "line": line, "name": name })),
         Note::StaysBehind(path, to) => ("stays-behind", path, json!({ "to": to })),
         Note::Aside(path, beside) => ("aside", path, json!({ "beside": beside })),
+        Note::NoOldVersion => return json!({ "kind": "no-old-version" }),
         Note::Shallow => return json!({ "kind": "shallow" }),
     };
     let mut all = json!({ "kind": kind, "path": path });

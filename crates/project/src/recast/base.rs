@@ -1,8 +1,11 @@
 //! What the mold of the record made: the side that both others came from.
 
+use super::disk::LARGEST;
 use super::tree::{Node, Print, Tree, recorded_prints};
 use crate::record::Recorded;
 use std::collections::BTreeMap;
+use tinmold_platform::digest::digest_of;
+use tinmold_platform::root_dir::RootDir;
 
 /// What was made, by path.
 #[derive(Debug)]
@@ -22,6 +25,20 @@ impl<'m> Base<'m> {
     pub(super) fn verified(&self, path: &str) -> Option<&Node<'m>> {
         let print = self.prints.get(path)?;
         self.rendered.nodes.get(path).filter(|node| node.was(print))
+    }
+
+    /// Returns the text of a file as it was made: as it is rendered, or as it is on disk if nobody changed it. `None` if that
+    /// is not known, or no text.
+    pub(super) fn as_made(&self, path: &str, root: &RootDir) -> Option<String> {
+        let bytes = match self.verified(path) {
+            Some(node) => node.content.bytes().ok()??.into_owned(),
+            None => {
+                let bytes = root.read(path, LARGEST).ok()?;
+                let print = Print::File(digest_of(&bytes));
+                Some(bytes).filter(|_| self.prints.get(path) == Some(&print))?
+            }
+        };
+        String::from_utf8(bytes).ok()
     }
 
     /// Returns every path that was made.

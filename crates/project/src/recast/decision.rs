@@ -193,6 +193,9 @@ pub enum Note {
     StaysBehind(String, String),
     /// The mold's file was written beside the owner's, under this name.
     Aside(String, String),
+    /// The version that the project was cast from cannot be had: what files were is known only as far as they are unchanged,
+    /// or in the history of the project.
+    NoOldVersion,
     /// The history of the project is not all there, and may hold what a file was before.
     Shallow,
 }

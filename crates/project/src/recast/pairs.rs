@@ -15,8 +15,14 @@ pub(super) struct Pair {
 }
 
 /// Pairs the files of both versions: by what they are made from, by what the mold says they were, by their path, and at
-/// last by likeness. `left_out` are paths of the old version that count as the owner's.
-pub(super) fn pairs(base: &Base<'_>, theirs: &Tree<'_>, left_out: &BTreeSet<String>) -> Vec<Pair> {
+/// last by likeness. `left_out` are paths of the old version that count as the owner's; `as_made` returns the text of a
+/// file of the old version, as far as it is known.
+pub(super) fn pairs(
+    base: &Base<'_>,
+    theirs: &Tree<'_>,
+    left_out: &BTreeSet<String>,
+    as_made: &dyn Fn(&str) -> Option<String>,
+) -> Vec<Pair> {
     let mut free: BTreeSet<&str> =
         base.paths().map(String::as_str).filter(|path| !left_out.contains(*path)).collect();
     let by_source: HashMap<&Source, &str> =
@@ -48,7 +54,7 @@ pub(super) fn pairs(base: &Base<'_>, theirs: &Tree<'_>, left_out: &BTreeSet<Stri
         .iter()
         .filter(|(path, node)| !of.contains_key(path.as_str()) && !node.is_local)
         .collect();
-    for (was, path) in alike(base, &free, &alone) {
+    for (was, path) in alike(base, &free, &alone, as_made) {
         free.remove(was.as_str());
         if let Some((path, _)) = theirs.nodes.get_key_value(&path) {
             of.insert(path, was);
@@ -62,20 +68,24 @@ pub(super) fn pairs(base: &Base<'_>, theirs: &Tree<'_>, left_out: &BTreeSet<Stri
     with_theirs.chain(gone).collect()
 }
 
-/// Pairs what has the same content, and then texts that are alike.
-fn alike(base: &Base<'_>, free: &BTreeSet<&str>, new: &[(&String, &Node<'_>)]) -> Vec<(String, String)> {
-    let old: Vec<(&str, &Node<'_>)> = free
-        .iter()
-        .filter_map(|path| Some((*path, base.verified(path)?)))
-        .filter(|(_, node)| !node.is_local)
-        .collect();
-    let mut pairs = Vec::new();
+/// Pairs what has the same content, and then texts that are alike. `as_made` returns the text of a file of the old version.
+fn alike(
+    base: &Base<'_>,
+    free: &BTreeSet<&str>,
+    new: &[(&String, &Node<'_>)],
+    as_made: &dyn Fn(&str) -> Option<String>,
+) -> Vec<(String, String)> {
+    let is_local = |path: &str| base.rendered.nodes.get(path).is_some_and(|node| node.is_local);
+    let old: Vec<&str> = free.iter().copied().filter(|path| !is_local(path)).collect();
     let mut by_print: BTreeMap<String, Vec<&str>> = BTreeMap::new();
     let key = |print: &Print| format!("{print:?}");
-    for (path, node) in &old {
-        by_print.entry(key(&node.print)).or_default().push(path);
+    for path in &old {
+        let print = base.verified(path).map(|node| &node.print).or_else(|| base.prints.get(*path));
+        if let Some(print) = print {
+            by_print.entry(key(print)).or_default().push(path);
+        }
     }
-    let (mut taken_old, mut taken_new) = (BTreeSet::new(), BTreeSet::new());
+    let (mut pairs, mut taken_old, mut taken_new) = (Vec::new(), BTreeSet::new(), BTreeSet::new());
     for (path, node) in new {
         // Of several files with one content nobody knows which is which.
         if let Some([was]) = by_print.get(&key(&node.print)).map(Vec::as_slice)
@@ -90,16 +100,17 @@ fn alike(base: &Base<'_>, free: &BTreeSet<&str>, new: &[(&String, &Node<'_>)]) -
         let bytes = node.content.bytes().ok()??;
         String::from_utf8(bytes.into_owned()).ok()
     };
-    let texts = |nodes: Vec<(&str, &Node<'_>)>| -> Vec<(String, String)> {
-        nodes.into_iter().filter_map(|(path, node)| Some((path.to_owned(), text(node)?))).collect()
-    };
-    let old = texts(old.into_iter().filter(|(path, _)| !taken_old.contains(path)).collect());
-    let new = new.iter().map(|(path, node)| (path.as_str(), *node));
-    let new = texts(new.filter(|(path, _)| !taken_new.contains(path)).collect());
-    fn all(texts: &[(String, String)]) -> Vec<&str> {
+    let old = old.into_iter().filter(|path| !taken_old.contains(path));
+    let old: Vec<(&str, String)> = old.filter_map(|path| Some((path, as_made(path)?))).collect();
+    let new = new.iter().filter(|(path, _)| !taken_new.contains(path.as_str()));
+    let new: Vec<(&str, String)> =
+        new.filter_map(|(path, node)| Some((path.as_str(), text(node)?))).collect();
+    fn all<'t>(texts: &'t [(&str, String)]) -> Vec<&'t str> {
         texts.iter().map(|(_, text)| text.as_str()).collect()
     }
     let found = likeness::pair(&all(&old), &all(&new));
-    pairs.extend(found.into_iter().map(|(at_old, at_new)| (old[at_old].0.clone(), new[at_new].0.clone())));
+    let found =
+        found.into_iter().map(|(old_at, new_at)| (old[old_at].0.to_owned(), new[new_at].0.to_owned()));
+    pairs.extend(found);
     pairs
 }

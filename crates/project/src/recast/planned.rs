@@ -86,7 +86,8 @@ impl<'m> Recasting<'m> {
         let decisions = parts.decisions;
         let is_part_open = !decisions.is_empty();
         let left_out = self.left_out(&theirs);
-        let pairs = pairs(&base, &theirs.tree, &left_out);
+        let as_made = |path: &str| base.as_made(path, &root);
+        let pairs = pairs(&base, &theirs.tree, &left_out, &as_made);
         let side = Side::new(&root, &base, &theirs.tree, wishes, of_part);
         let renames = self.own_renames(&side, &pairs)?;
         let known: BTreeSet<&str> = base.prints.keys().map(String::as_str).collect();
@@ -129,6 +130,9 @@ impl<'m> Recasting<'m> {
                 matches!(decision.what, Undecided::Part { .. })
                     || !left.iter().any(|(_, change)| change.path == decision.path)
             });
+        }
+        if self.old.is_none() {
+            recast.notes.push(Note::NoOldVersion);
         }
         if self.history.get().is_some_and(|history| history.is_shallow) {
             recast.notes.push(Note::Shallow);

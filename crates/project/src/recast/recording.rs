@@ -120,7 +120,8 @@ impl Texts<'_> {
         self.recast.files.iter().any(is_it)
     }
 
-    /// Returns what the recorded parts changed, as far as it stands in the files that are there now; by number of the part.
+    /// Returns what the recorded parts changed, as far as it stands in the files that are there now, by number of the part and
+    /// with the paths afterwards.
     fn changes_on_disk(&self, parts: &[Fitted]) -> Vec<(usize, Change)> {
         let mut texts: BTreeMap<&str, Option<String>> = BTreeMap::new();
         let mut found = Vec::new();
@@ -137,7 +138,9 @@ impl Texts<'_> {
                 let before = now.as_ref().and_then(|now| made(now, &entry.back));
                 let before = before.filter(|before| digest(before) == entry.was);
                 if let (Some(before), Some(after)) = (&before, now) {
-                    let change = Change { path: path.to_owned(), before: before.clone(), after };
+                    let moved = self.recast.files.iter().find(|file| file.from.as_deref() == Some(path));
+                    let path = moved.map_or(path, |file| &file.path).to_owned();
+                    let change = Change { path, before: before.clone(), after };
                     found.push((nth, change));
                 }
                 texts.insert(path, before);
@@ -187,7 +190,8 @@ impl ChangesOfParts {
             };
             // What neither version knows of is as it is on disk.
             for more in [of_part(left), of_part(&on_disk)] {
-                let is_new = |change: &Change| !changes.iter().any(|other| other.path == change.path);
+                let place = |change: &Change| tracked.get(&change.path).unwrap_or(&change.path).clone();
+                let is_new = |change: &Change| !changes.iter().any(|other| place(other) == place(change));
                 let more: Vec<Change> = more.into_iter().filter(is_new).collect();
                 changes.extend(more);
             }

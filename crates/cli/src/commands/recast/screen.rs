@@ -63,7 +63,11 @@ impl Job for RecastScreen<'_, '_> {
     fn survey(&self, answers: &Answers, choices: &Choices) -> Result<Survey, Failure> {
         let undecided = self.plan(answers, &Choices::new())?;
         let decided = self.plan(answers, choices)?;
-        let mut survey = Survey { destination: self.job.recorded.root.clone(), ..Survey::default() };
+        let mut survey = Survey {
+            destination: self.job.recorded.root.clone(),
+            headings: Some(["To be decided", "To know"]),
+            ..Survey::default()
+        };
         // What was decided can be decided otherwise; what a decision brought up comes behind.
         let is_new =
             |decision: &&Decision| !undecided.decisions.iter().any(|other| other.key == decision.key);

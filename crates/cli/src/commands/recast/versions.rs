@@ -32,7 +32,10 @@ impl Versions {
     pub fn fetch(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> Result<Self, Failure> {
         let casting = &recorded.casting;
         let new = newest(recorded, to, global)?;
-        let old = fetch_old(&casting.mold, recorded, global).and_then(|package| {
+        // What it is brought to may be what it was cast from.
+        let is_it = new.package.digest()?.to_string() == casting.mold.digest;
+        let same = is_it.then(|| new.package.clone());
+        let old = same.or_else(|| fetch_old(&casting.mold, recorded, global)).and_then(|package| {
             let loaded = Mold::load(package);
             loaded.inspect_err(|error| tracing::warn!(%error, "the old version cannot be loaded")).ok()
         });

@@ -52,6 +52,8 @@ pub trait Job: Sync {
 #[derive(Clone, Debug, Default)]
 pub struct Survey {
     pub destination: PathBuf,
+    /// The headings of what is in the way, and of what is to know; `None` for the usual ones.
+    pub headings: Option<[&'static str; 2]>,
     /// The files about which someone has to decide.
     pub in_the_way: Vec<InTheWay>,
     /// What keeps the project from being written there, in a line each.

@@ -88,8 +88,10 @@ fn machine(board: &Board<'_, '_>, all: &mut Vec<Row>) {
 
 fn destination(board: &Board<'_, '_>, all: &mut Vec<Row>) {
     let Some(survey) = &board.survey else { return };
+    let [in_the_way, notes] =
+        survey.headings.unwrap_or(["Files that are there already", "In the destination"]);
     if !survey.in_the_way.is_empty() {
-        all.push(Row::Group("Files that are there already".into()));
+        all.push(Row::Group(in_the_way.into()));
         all.extend(survey.in_the_way.iter().map(|file| Row::InTheWay(file.path.clone())));
     }
     if !survey.uncovered.is_empty() {
@@ -101,7 +103,7 @@ fn destination(board: &Board<'_, '_>, all: &mut Vec<Row>) {
         all.extend(survey.blocked.iter().map(|line| Row::Note(line.clone())));
     }
     if !survey.notes.is_empty() {
-        all.push(Row::Group("In the destination".into()));
+        all.push(Row::Group(notes.into()));
         all.extend(survey.notes.iter().map(|line| Row::Note(line.clone())));
     }
 }

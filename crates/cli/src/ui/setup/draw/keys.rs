@@ -23,6 +23,13 @@ pub fn keys_of(board: &Board<'_, '_>) -> Keys {
             ("F1", "help"),
         ],
         (Open::List(..) | Open::Options(_), Row::Question(at)) => of_options(board, *at),
+        (Open::Options(_), Row::InTheWay(path)) if board.may_edit(path) => &[
+            ("Enter", "takes it"),
+            ("a", "for all of them"),
+            ("e", "a text of your own"),
+            ("Esc", "back"),
+            ("Tab", "difference"),
+        ],
         (Open::Options(_), _) => {
             &[("Enter", "takes it"), ("a", "for all of them"), ("Esc", "back"), ("Tab", "difference")]
         }
