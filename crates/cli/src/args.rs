@@ -130,6 +130,9 @@ pub struct ProveArgs {
     /// Begin no more projects after this many minutes
     #[arg(long, value_name = "MINUTES")]
     pub within: Option<u64>,
+    /// Cast this earlier version instead, fit its parts, bring each project to the mold, and prove that
+    #[arg(long, value_name = "VERSION|ADDRESS", conflicts_with = "approve")]
+    pub from: Option<String>,
     /// Build also what was proven before
     #[arg(long)]
     pub again: bool,

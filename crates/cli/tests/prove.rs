@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod common;
-use common::{Place, wait_until};
+use common::{Place, digest_of, wait_until};
 use serde_json::Value;
 use std::process::{Command, Stdio};
 
@@ -229,4 +229,38 @@ fn an_interrupted_proof_leaves_nothing_running() {
         let alive = Command::new("kill").args(["-0", pid.trim()]).stderr(Stdio::null()).status().unwrap();
         assert!(!alive.success(), "{pid} still runs");
     }
+}
+
+#[test]
+fn projects_of_an_earlier_version_are_brought_to_the_mold_and_proven() {
+    let (place, _) = place(&[]);
+    let git = |args: &[&str]| {
+        let mut git = place.command_of("git".as_ref());
+        git.args(["-c", "user.name=Odile", "-c", "user.email=odile@ferries.example"]).args(args);
+        assert_eq!(place.finish(git.current_dir(place.path("m"))).code, 0, "{args:?}");
+    };
+    git(&["init", "--quiet"]);
+    git(&["add", "."]);
+    git(&["commit", "--quiet", "-m", "first"]);
+    let next = place.read("m/mold.toml").replace("1.0.0", "2.0.0");
+    place.write("m/mold.toml", &next);
+    place.write("m/body/tests.sh", "test -f built.txt && test -s later.txt\n");
+    place.write("m/body/later.txt", "{= web =}\n");
+    let prove = |vouch: &str| {
+        let ran = place.run(&["prove", "./m", "--from", "1.0.0", "--vouch", vouch, "--format", "json"]);
+        let report: Value = serde_json::from_str(&ran.out).unwrap_or(Value::String(ran.err));
+        (ran.code, report)
+    };
+    let (code, report) = prove(&digest_of(&place));
+    assert_eq!(code, 0, "{report:#}");
+    let names = |report: &Value| -> Vec<String> {
+        let targets = report["molds"][0]["sets"][0]["targets"].as_array().unwrap().clone();
+        targets.iter().map(|target| target["name"].as_str().unwrap().to_owned()).collect()
+    };
+    assert_eq!(names(&report)[..3], ["cast", "fit pier", "recast"], "{report:#}");
+    // What only a recast breaks is found: the part has no file any more that it can be fitted with.
+    std::fs::remove_dir_all(place.path("m/parts")).unwrap();
+    let (code, report) = prove(&digest_of(&place));
+    assert_eq!(code, 5, "{report:#}");
+    place.run(&["prove", "./m", "--from", "0.7.0", "--vouch", &digest_of(&place)]).says(2, &["0.7.0"]);
 }

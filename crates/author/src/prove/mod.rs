@@ -1,9 +1,10 @@
 //! A mold proven: sets of its answers are cast into folders, and the commands that it names as proofs run there.
 //!
-//! `set_run` casts and proves one set, `proven` remembers what was proven before, `ports` finds free ports, `groups`
+//! `set_run` casts and proves one set, `following` brings one from an earlier version, `proven` remembers what was proven before, `ports` finds free ports, `groups`
 //! puts failures together, and `approved` holds what comes out against what was approved.
 
 pub mod approved;
+mod following;
 mod groups;
 mod ports;
 mod proven;
@@ -16,9 +17,9 @@ use crate::sets::{AnswerSet, plain, with_odd_texts};
 use proven::Proven;
 use set_run::SetRun;
 use std::path::PathBuf;
-use std::sync::Mutex;
 use std::sync::PoisonError;
 use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 use tinmold_mold::Mold;
 use tinmold_notation::Finding;
@@ -43,6 +44,8 @@ pub struct ProveOptions {
     pub memory: Option<PathBuf>,
     /// The folder for projects and logs. That of a failure is kept.
     pub folder: PathBuf,
+    /// An earlier version: projects are cast from it, and brought to the mold.
+    pub from: Option<Arc<Mold>>,
 }
 
 /// Is told of the progress of a proof, and can stop it.
@@ -66,7 +69,7 @@ pub fn sets_of(mold: &Mold) -> Result<Vec<AnswerSet>, Finding> {
     Ok(sets)
 }
 
-/// Proves a mold with these sets of answers.
+/// Proves a mold with these sets of answers, which are those of the earlier version if there is one.
 #[must_use]
 pub fn prove(
     mold: &Mold,

@@ -12,7 +12,7 @@ use std::time::{Duration, Instant};
 use tinmold_mold::Mold;
 use tinmold_project::answers::Answers;
 use tinmold_project::fit::{FitError, Fitting, OnClash, in_folder};
-use tinmold_project::plan::Plan;
+use tinmold_project::plan::{Limits, Plan};
 use tinmold_project::record;
 use tinmold_project::steps::{OfferedStep, StepObserver, StepReport, StepResult, proofs, run_steps};
 use tinmold_project::verify::VerifiedPlan;
@@ -23,6 +23,8 @@ pub(super) struct SetRun<'a> {
     mold: &'a Mold,
     options: &'a ProveOptions,
     proven: &'a Proven,
+    /// The earlier version that projects are cast from.
+    from: Option<&'a Mold>,
     folder: PathBuf,
 }
 
@@ -44,9 +46,9 @@ impl StepObserver for View<'_> {
 }
 
 /// What a project of these answers is, and what runs in it.
-struct Cast<'m> {
-    answers: Answers,
-    plan: VerifiedPlan<'m>,
+pub(super) struct Cast<'m> {
+    pub(super) answers: Answers,
+    pub(super) plan: VerifiedPlan<'m>,
     steps: Vec<OfferedStep>,
     /// The steps that need a network, and those after them, if there is none.
     left_out: Vec<Target>,
@@ -56,11 +58,29 @@ impl<'a> SetRun<'a> {
     /// `label` tells the folder of the set from those of others.
     pub(super) fn new(mold: &'a Mold, options: &'a ProveOptions, proven: &'a Proven, label: &str) -> Self {
         let folder = options.folder.join(format!("{}-{label}", mold.name()));
-        Self { mold, options, proven, folder }
+        Self { mold, options, proven, from: options.from.as_deref(), folder }
+    }
+
+    /// Returns the same for the earlier version itself.
+    pub(super) fn of_earlier(&self, old: &'a Mold) -> Self {
+        Self { mold: old, from: None, folder: self.folder.clone(), ..*self }
+    }
+
+    pub(super) fn mold(&self) -> &'a Mold {
+        self.mold
+    }
+
+    pub(super) fn limits(&self) -> Limits {
+        self.options.limits
+    }
+
+    /// Returns where the project of the set is.
+    pub(super) fn root(&self) -> PathBuf {
+        self.folder.join("project")
     }
 
     /// Returns where a write keeps what it needs if it is killed: beside the project, which nobody needs then.
-    fn journals(&self) -> Journals {
+    pub(super) fn journals(&self) -> Journals {
         Journals::new(Some(self.folder.join("journals")))
     }
 
@@ -69,9 +89,13 @@ impl<'a> SetRun<'a> {
         let proof =
             |targets, is_remembered, folder| SetProof { set: set.clone(), targets, is_remembered, folder };
         let only = |result| proof(vec![Target::new("cast", result)], false, None);
-        let cast = match self.cast(set, false) {
+        let cast = match self.from {
+            None => self.cast(set, false).map_err(TargetResult::Failed),
+            Some(old) => self.expected(old, set),
+        };
+        let cast = match cast {
             Ok(cast) => cast,
-            Err(why) => return only(TargetResult::Failed(why)),
+            Err(why) => return only(why),
         };
         if let Some(unmet) = self.proven.unmet(self.mold, &cast.answers) {
             return only(TargetResult::Skipped(unmet));
@@ -79,7 +103,8 @@ impl<'a> SetRun<'a> {
         if !cast.left_out.is_empty() && !cast.steps.iter().any(|step| step.proof) {
             return proof(cast.left_out, false, None);
         }
-        let key = self.proven.key(&cast.plan, &cast.steps);
+        // What comes out of a recast depends on more than the mold.
+        let key = if self.from.is_some() { None } else { self.proven.key(&cast.plan, &cast.steps) };
         if let Some(targets) = key.as_deref().and_then(|key| self.proven.known(key)) {
             return proof([targets, cast.left_out].concat(), true, None);
         }
@@ -103,7 +128,7 @@ impl<'a> SetRun<'a> {
     }
 
     /// Makes the plan of a set. With `real`, secrets are made and ports are free ones; else it is the same always.
-    fn cast(&self, set: &AnswerSet, real: bool) -> Result<Cast<'a>, String> {
+    pub(super) fn cast(&self, set: &AnswerSet, real: bool) -> Result<Cast<'a>, String> {
         let mold = self.mold;
         let mut session = session(mold, set).map_err(|finding| finding.message)?;
         if let Some(problem) = session.problems().first() {
@@ -120,6 +145,12 @@ impl<'a> SetRun<'a> {
         };
         let folder = mold.folder_name(&answers.values).map_err(|finding| finding.message)?;
         answers.set_folder(mold, &folder);
+        self.of_answers(answers)
+    }
+
+    /// Makes the plan of these answers.
+    pub(super) fn of_answers(&self, answers: Answers) -> Result<Cast<'a>, String> {
+        let mold = self.mold;
         let plan = Plan::new(mold, &answers, &self.options.limits).map_err(|error| reason(&error))?;
         let plan = plan.verify().map_err(|error| reason(&error))?;
         let read = |path: &str| {
@@ -133,11 +164,18 @@ impl<'a> SetRun<'a> {
     }
 
     fn run(&self, set: &AnswerSet, observer: &dyn ProveObserver, begun: Instant) -> Vec<Target> {
+        if let Some(old) = self.from {
+            let (mut targets, cast) = self.follow(old, set);
+            let root = self.root();
+            let steps = cast.map(|cast| self.steps(&cast.steps, &root, "logs", observer, begun));
+            targets.extend(steps.into_iter().flatten());
+            return targets;
+        }
         let cast = match self.cast(set, true) {
             Ok(cast) => cast,
             Err(why) => return vec![Target::new("cast", TargetResult::Failed(why))],
         };
-        let root = self.folder.join("project");
+        let root = self.root();
         let mut targets = vec![Target::new("cast", self.write(&cast, &root))];
         if targets[0].result != TargetResult::Passed {
             return targets;
@@ -159,7 +197,7 @@ impl<'a> SetRun<'a> {
         targets
     }
 
-    fn write(&self, cast: &Cast<'_>, root: &Path) -> TargetResult {
+    pub(super) fn write(&self, cast: &Cast<'_>, root: &Path) -> TargetResult {
         let written = fs::create_dir_all(&self.folder).map_err(|error| error.to_string()).and_then(|()| {
             let inspection = inspect(&cast.plan, root).map_err(|error| reason(&error))?;
             let written = cast.plan.write(&inspection, &[], &self.journals(), &());
@@ -196,7 +234,7 @@ impl<'a> SetRun<'a> {
     }
 
     /// Fits every part that goes into the project, with the answers that it offers.
-    fn fit_all(&self, set: &AnswerSet, root: &Path) -> Vec<Target> {
+    pub(super) fn fit_all(&self, set: &AnswerSet, root: &Path) -> Vec<Target> {
         let mut targets = Vec::new();
         for name in self.mold.parts() {
             let Ok(part) = self.mold.part(name) else { continue };
@@ -256,7 +294,7 @@ fn without_network(steps: &mut Vec<OfferedStep>, networked: Vec<String>) -> Vec<
 }
 
 /// Returns the message of an error, with those of the findings in it.
-fn reason(error: &dyn std::error::Error) -> String {
+pub(super) fn reason(error: &dyn std::error::Error) -> String {
     let mut all = error.to_string();
     let mut source = error.source();
     while let Some(inner) = source {

@@ -3,6 +3,7 @@
 use crate::args::{ProveArgs, ProveFormat};
 use crate::exit::Exit;
 use crate::failure::{Failure, of_choice};
+use crate::flow::earlier_version::earlier_version;
 use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
@@ -16,6 +17,7 @@ use crate::ui::{Dialogue, Interface};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 use tinmold_author::approved_sets;
 use tinmold_author::prove::{ProveObserver, ProveOptions, SetProof, approved, prove, sets_of};
@@ -46,16 +48,21 @@ pub fn run(args: &ProveArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         again: args.again,
         memory: state::proven_folder(),
         folder: folder.path().to_owned(),
+        from: None,
     };
     let watch = Watch::new(true);
     let mut proven = Vec::with_capacity(molds.len());
     for (address, mold) in &molds {
         let view = View::new(address, &watch, global);
-        let (differences, broken) = differences(mold, &options);
-        let proof = match sets_of(mold) {
-            Ok(sets) => prove(mold, &sets, &options, &view),
-            Err(finding) => return Err(Failure::findings(&[finding], &mold.package).into()),
+        let earlier = args.from.as_deref().map(|from| earlier_version(mold, from, global)).transpose()?;
+        let from = earlier.as_ref().map(|from| Arc::clone(&from.mold));
+        let (differences, broken) = match &from {
+            Some(_) => (Vec::new(), Vec::new()),
+            None => differences(mold, &options),
         };
+        let of_sets = from.as_deref().unwrap_or(mold);
+        let sets = sets_of(of_sets).map_err(|finding| Failure::findings(&[finding], &of_sets.package))?;
+        let proof = prove(mold, &sets, &ProveOptions { from: from.clone(), ..options.clone() }, &view);
         drop(view);
         let one = ProvenMold { address: (*address).clone(), proof, differences, broken };
         if args.format == ProveFormat::Text {

@@ -4,6 +4,7 @@ pub mod answer_sources;
 pub mod asked;
 pub mod background_check;
 pub mod conflicts;
+pub mod earlier_version;
 pub mod fetch;
 pub mod finishing;
 pub mod interview;
