@@ -40,7 +40,7 @@ fn made() -> World {
         scope.add(name, of).unwrap();
     }
     let secret = scope.find("s").unwrap();
-    scope.set_traits(secret, Traits { minted: true, free: true, path: true });
+    scope.set_traits(secret, Traits { minted: true, free: true, path: true, ..Traits::default() });
     let mut values = Values::new(&scope);
     let given = [
         ("t", Value::Text("gull \"point\"\n\u{e9},".into())),

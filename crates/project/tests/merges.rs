@@ -109,6 +109,33 @@ proptest! {
     }
 }
 
+/// A text that may be of a format, or nearly: pieces of all of them.
+fn pieces() -> impl Strategy<Value = String> {
+    let piece = prop_oneof![
+        8 => "[ab]( = |: )[0-9]\n",
+        4 => prop_oneof!["\\{", "\\}", "\\[", "\\]", ",", ":", "\"a\"", "  - ", "\n", "\r\n", "#", "&x ", "\\*x"],
+        1 => ".{0,4}",
+    ];
+    vec(piece, 0..12).prop_map(|pieces| pieces.concat())
+}
+
+proptest! {
+    #[test]
+    fn texts_of_any_format_keep_what_one_side_did(base in pieces(), mine in pieces(), theirs in pieces()) {
+        for holds in [Holds::Json, Holds::Jsonc, Holds::Toml, Holds::Yaml, Holds::Xml, Holds::Text] {
+            prop_assert_eq!(texts(holds, &base, &mine, &base), Merged::Clean(mine.clone()));
+            prop_assert_eq!(texts(holds, &base, &mine, &mine), Merged::Clean(mine.clone()));
+            match texts(holds, &base, &mine, &theirs) {
+                Merged::Clean(_) => {}
+                Merged::Conflicts(merge, _) => {
+                    let mine_again = merge.decided(&vec![Choice::Mine; merge.conflicts().count()]);
+                    prop_assert!(mine_again.is_some());
+                }
+            }
+        }
+    }
+}
+
 /// A format, three texts, and what comes out: the text, or the paths of the values that differ.
 const FILES: &[(Holds, [&str; 3], Result<&str, &str>)] = &[
     // Neighbours in one line, and keys beside each other.

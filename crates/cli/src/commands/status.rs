@@ -5,12 +5,14 @@ use crate::args::{Format, StatusArgs};
 use crate::exit::Exit;
 use crate::failure::of_record;
 use crate::global::GlobalOptions;
+use crate::state;
 use crate::stop::Stop;
 use crate::text::style::{BOLD, FAINT, GOOD, NAME, WARN, count, result, result_json, safe};
 use serde_json::json;
 use std::fmt::Write;
 use std::path::PathBuf;
 use tinmold_project::record::{self, FileStatus, Recorded, Status};
+use tinmold_shelf::Address;
 use unicode_width::UnicodeWidthStr;
 
 pub fn run(status: &StatusArgs, global: GlobalOptions) -> Result<Exit, Stop> {
@@ -20,10 +22,7 @@ pub fn run(status: &StatusArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     for dir in dirs {
         let recorded = record::find(dir).map_err(|error| of_record(&error))?;
         let files = record::status(&recorded);
-        // That it cannot be told is no failure of the project.
-        let behind = behind(&recorded, None, global);
-        let behind =
-            behind.inspect_err(|error| tracing::debug!(?error, "the newest version is not known")).ok();
+        let behind = newest(&recorded, global);
         all.push(Project { recorded, files, behind });
     }
     match (status.format, all.as_slice()) {
@@ -33,6 +32,18 @@ pub fn run(status: &StatusArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         (Format::Json, all) => result_json(&all.iter().map(as_json).collect()),
     }
     Ok(Exit::Done)
+}
+
+/// Compares a project with the newest version of its mold; `None` if that cannot be told, which is no failure of the
+/// project. A record that was brought along leads to no server by itself.
+fn newest(recorded: &Recorded, global: GlobalOptions) -> Option<Behind> {
+    let address = Address::parse(&recorded.casting.mold.address).ok();
+    let is_url = matches!(address, Some(Address::Archive { .. } | Address::Repository { .. }));
+    if is_url && !state::is_own(&recorded.root) {
+        return None;
+    }
+    let behind = behind(recorded, None, global);
+    behind.inspect_err(|error| tracing::debug!(?error, "the newest version is not known")).ok()
 }
 
 /// A project, and how it stands.
