@@ -39,7 +39,8 @@ impl RecastReport<'_> {
     /// Returns what would change, as text.
     pub fn text(&self, plain: bool, is_verbose: bool) -> String {
         if self.recast.is_nothing() {
-            return format!("{GOOD}Nothing to do:{GOOD:#} the project follows {} already.\n", self.way());
+            let (name, version) = (safe(&self.to.name), safe(&self.to.version));
+            return format!("{GOOD}Nothing to do:{GOOD:#} the project follows {name} {version} already.\n");
         }
         let mut out = format!("{BOLD}{}{BOLD:#}\n", self.way());
         let rows = self.rows();

@@ -271,7 +271,7 @@ impl Unit<'_, '_> {
             match self.texts(before, mine, node, &place, result)? {
                 None => return Ok(()),
                 Some((_, None)) => (FileChange::Moved, None),
-                Some((kind, Some(bytes))) => (kind, Some(Written::File(bytes, mode))),
+                Some((kind, after)) => (kind, after.map(|after| with_mode(after, mode))),
             }
         };
         let is_same_place = here == place;
@@ -281,10 +281,7 @@ impl Unit<'_, '_> {
         }
         let after = match after {
             Some(after) => Some(after),
-            None => self.content_of(mine)?.map(|content| match content {
-                Written::File(bytes, _) => Written::File(bytes, mode),
-                link => link,
-            }),
+            None => self.content_of(mine)?.map(|content| with_mode(content, mode)),
         };
         result.files.push(FileRecast {
             path: place.clone(),
@@ -307,8 +304,7 @@ impl Unit<'_, '_> {
         base.prints.contains_key(path) && !theirs.nodes.contains_key(path) && is_as_made() == Some(true)
     }
 
-    /// Merges the texts. Returns the bytes, or none if the owner's stay; `None` if nobody has decided.
-    #[allow(clippy::type_complexity)]
+    /// Merges the contents. Returns what is written, or nothing if the owner's stays; `None` if nobody has decided.
     fn texts(
         &self,
         before: &Before,
@@ -316,7 +312,7 @@ impl Unit<'_, '_> {
         node: &Node<'_>,
         place: &str,
         result: &mut UnitResult,
-    ) -> Result<Option<(FileChange, Option<Vec<u8>>)>, RecastError> {
+    ) -> Result<Option<(FileChange, Option<Written>)>, RecastError> {
         let is_link = |print: &Print| matches!(print, Print::Link(_));
         let (mine_text, theirs_text) = (self.text(mine)?, text_of(node)?);
         let base_text = before.bytes.clone().and_then(|bytes| String::from_utf8(bytes).ok());
@@ -327,22 +323,24 @@ impl Unit<'_, '_> {
         } else if let (Some(base), Some(mine), Some(theirs)) = (&base_text, &mine_text, &theirs_text) {
             return Ok(match merge::texts(Holds::of_path(place), base, mine, theirs) {
                 Merged::Clean(text) if text == *mine => Some((FileChange::Moved, None)),
-                Merged::Clean(text) => Some((FileChange::Merged, Some(text.into_bytes()))),
+                Merged::Clean(text) => Some((FileChange::Merged, Some(file_of(text)))),
                 Merged::Conflicts(merge, values) => {
                     let text = self.places(place, &merge, &values, node, result)?;
-                    text.map(|text| (FileChange::Merged, (text != *mine).then(|| text.into_bytes())))
+                    text.map(|text| (FileChange::Merged, (text != *mine).then(|| file_of(text))))
                 }
             });
         } else {
             FileProblem::NotText
         };
-        let texts = [base_text, mine_text, theirs_text];
+        let shown = |text: Option<String>, print: &Print| match print {
+            Print::Link(target) => Some(format!("a link to {target}\n")),
+            Print::File(_) => text,
+        };
+        let texts =
+            [shown(base_text, &before.print), shown(mine_text, &mine.print), shown(theirs_text, &node.print)];
         Ok(match self.decided(place, why, texts, result) {
-            Some(Decided::Theirs) => match node.content.bytes()? {
-                Some(bytes) => Some((FileChange::Replaced, Some(bytes.into_owned()))),
-                None => Some((FileChange::Moved, None)),
-            },
-            Some(Decided::Text(text)) => Some((FileChange::Merged, Some(text.into_bytes()))),
+            Some(Decided::Theirs) => Some((FileChange::Replaced, written(&node.content, node.mode)?)),
+            Some(Decided::Text(text)) => Some((FileChange::Merged, Some(file_of(text)))),
             Some(Decided::Aside) => {
                 self.aside(place, node, result)?;
                 Some((FileChange::Moved, None))
@@ -592,6 +590,19 @@ impl Unit<'_, '_> {
             }
             Look::Absent | Look::Blocked(_) => None,
         })
+    }
+}
+
+/// Returns a text as a file, with permissions that are set later.
+fn file_of(text: String) -> Written {
+    Written::File(text.into_bytes(), 0o644)
+}
+
+/// Returns the same with these permission bits.
+fn with_mode(written: Written, mode: u32) -> Written {
+    match written {
+        Written::File(bytes, _) => Written::File(bytes, mode),
+        link @ Written::Link(_) => link,
     }
 }
 
