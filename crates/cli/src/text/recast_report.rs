@@ -335,7 +335,7 @@ pub fn note_lines(note: &Note) -> Vec<String> {
         Note::OwnRename(from, to) => format!("{from} is your {to} now, and changes there"),
         Note::Blocked(path, by) => format!("{path} is not written: it {by}"),
         Note::Default { key, value } => {
-            format!("the default of {key} is now {value}: --set {}", quoted(&format!("{key}={value}")))
+            format!("the default of {key} is now {value}: --set {key}={}", quoted(value))
         }
         Note::KeyGone(key) => format!("the question {key} is gone, and its answer with it"),
         Note::OldName(path, line, name) => format!("{path}:{line} still says {name}"),
