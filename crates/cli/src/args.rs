@@ -4,6 +4,10 @@ use crate::deferred_args::Deferred;
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
 
+mod recast;
+
+pub use recast::{RecastArgs, RecastFormat};
+
 /// Start a project from a template: answer, review, write
 #[derive(Debug, Parser)]
 #[command(name = "tinmold", version, max_term_width = 100, disable_help_subcommand = true)]
@@ -372,50 +376,6 @@ pub struct FitArgs {
     /// The project, or a directory in it; the current directory if this is left out
     #[arg(long, value_name = "DIR")]
     pub dir: Option<PathBuf>,
-}
-
-/// The format of a planned recast.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
-pub enum RecastFormat {
-    /// For people
-    #[default]
-    Text,
-    /// For programs
-    Json,
-    /// For the text of a pull request
-    Markdown,
-}
-
-#[derive(Debug, clap::Args)]
-pub struct RecastArgs {
-    /// The project, or a directory in it; the current directory if this is left out
-    pub dir: Option<PathBuf>,
-    /// The version to bring it to, or the address of the mold; the newest version if this is left out
-    #[arg(long, value_name = "VERSION|ADDRESS")]
-    pub to: Option<String>,
-    #[command(flatten)]
-    pub answers: AnswerArgs,
-    /// What to do with everything that both sides changed
-    #[arg(long, value_enum, value_name = "WHAT")]
-    pub if_present: Option<IfPresent>,
-    /// Write texts that both sides changed with markers around both
-    #[arg(long, conflicts_with = "if_present")]
-    pub leave_marks: bool,
-    /// Refuse if the project has changes that are not committed
-    #[arg(long)]
-    pub clean: bool,
-    /// Undo the last recast, if its files are as it left them
-    #[arg(long, conflicts_with_all = ["to", "set", "sheet", "preset", "check", "leave_marks", "if_present"])]
-    pub undo: bool,
-    /// Only say whether the project is behind its mold, with exit code 4 if it is
-    #[arg(long, conflicts_with_all = ["dry_run", "leave_marks", "if_present"])]
-    pub check: bool,
-    /// Show what would change, and write nothing
-    #[arg(long)]
-    pub dry_run: bool,
-    /// The format of the result
-    #[arg(long, value_enum, default_value_t)]
-    pub format: RecastFormat,
 }
 
 #[derive(Debug, clap::Args)]

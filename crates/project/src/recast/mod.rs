@@ -3,8 +3,9 @@
 //! There are three sides: what the recorded mold made (`base`), what the new one makes (`tree`, with the parts fitted
 //! again by `replay`), and what is there (`disk`). `carry` takes the recorded answers along; `pairs`, `likeness` and
 //! `folders` find what has another name; `history` finds what files were where the mold cannot be had. `file` decides
-//! about one file, `planned` about all, `old_names` finds names that are others now, and `decision` holds what somebody has to decide. `write` writes it with the
-//! record of `recording`, and `undo` takes it back.
+//! about one file with what `side` reads, and `merging` where both sides changed it; `parts` decides about the parts,
+//! `planned` about everything. `decision` holds what somebody has to decide, and `old_names` finds names that are others
+//! now. `write` writes it with the record of `recording`, and `undo` takes it back.
 
 mod base;
 mod carry;
@@ -15,14 +16,18 @@ mod file;
 mod folders;
 mod history;
 mod likeness;
+mod merging;
 mod old_names;
 mod pairs;
+mod parts;
 mod planned;
 mod recording;
 mod replay;
 mod result;
+mod side;
 mod tree;
 mod undo;
+mod versions;
 mod write;
 
 pub use carry::{Carried, GoneAnswer, carry, changed_defaults};
@@ -31,8 +36,8 @@ pub use decision::{
 };
 pub use error::RecastError;
 pub use old_names::old_names;
-pub use planned::{OldVersion, Recasting};
 pub use replay::LoadedPart;
 pub use result::{FileChange, FileRecast, Recast, Written};
 pub use tree::Print;
 pub use undo::{RecastUndo, RecastUndoError, UndoStore};
+pub use versions::{OldVersion, Recasting};

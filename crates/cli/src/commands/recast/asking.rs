@@ -6,7 +6,7 @@ use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::flow::interview::ask_all;
 use crate::stop::Stop;
-use crate::text::recast_report::{lines_of, question};
+use crate::text::recast_words::{lines_of, question};
 use crate::text::style::{safe, safe_lines};
 use crate::ui::Dialogue;
 use crate::ui::setup::{Left, set_up};

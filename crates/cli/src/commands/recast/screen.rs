@@ -2,7 +2,7 @@
 
 use super::RecastJob;
 use crate::failure::Failure;
-use crate::text::recast_report::{lines_of, note_lines, question};
+use crate::text::recast_words::{lines_of, note_lines, question};
 use crate::text::style::plain;
 use crate::ui::setup::{Choices, InTheWay, Job, Survey};
 use tinmold_mold::Need;

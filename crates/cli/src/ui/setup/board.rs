@@ -272,11 +272,6 @@ impl<'m, 'j> Board<'m, 'j> {
         self.survey.as_ref()?.in_the_way.iter().find(|file| file.path == path)
     }
 
-    /// Returns true if a text of the user's own can be put in place of what is in the way.
-    pub fn may_edit(&self, path: &str) -> bool {
-        self.in_the_way(path).is_some_and(|file| file.text.is_some())
-    }
-
     /// Returns a file of this machine only that would get out.
     pub fn uncovered(&self, path: &str) -> Option<&Uncovered> {
         self.survey.as_ref()?.uncovered.iter().find(|one| one.path == path)

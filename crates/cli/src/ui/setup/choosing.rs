@@ -118,6 +118,11 @@ impl Board<'_, '_> {
         self.in_the_way(path).map_or(&[], |file| file.ways)
     }
 
+    /// Returns true if a text of the user's own can be put in place of what is in the way.
+    pub fn may_edit(&self, path: &str) -> bool {
+        self.in_the_way(path).is_some_and(|file| file.text.is_some())
+    }
+
     /// Opens an editor for a text of one's own in place of what is in the way.
     pub(super) fn edit_way(&mut self, path: &str) {
         let Some(text) = self.in_the_way(path).and_then(|file| file.text.clone()) else {
