@@ -298,3 +298,37 @@ fn conflicts_are_decided_on_the_screen_and_in_lines() {
     let ran = place.run_with(&["--plain", "recast", "out"], "both\ntheirs\nyes\n").says(0, &["2 to decide"]);
     assert_eq!(place.read("out/a.txt"), "mine\nONE\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n", "{}", ran.err);
 }
+
+#[test]
+fn an_answer_that_is_gone_is_asked_for() {
+    let options = |kind: &str, default: &str, values: &[&str]| {
+        let head = format!(
+            "[[question]]\nkey = \"web\"\nask = \"Web layer\"\nkind = \"{kind}\"\ndefault = {default}\n"
+        );
+        let one =
+            |value: &&str| format!("[[question.option]]\nvalue = \"{value}\"\nlabel = \"The {value} one\"\n");
+        head + &values.iter().map(one).collect::<String>()
+    };
+    let text: &[(&str, &[u8])] = &[("body/a.txt", b"{= web =}\n")];
+    let list: &[(&str, &[u8])] = &[("body/a.txt", b"{= web.join(' ') =}\n")];
+    for (kind, old, new, body, wanted) in [
+        ("one-of", "\"old\"", "\"new\"", text, "new\n"),
+        ("some-of", "[\"old\", \"new\"]", "[]", list, "new\n"),
+    ] {
+        let place = Place::new();
+        version(&place, "1.0.0", &options(kind, old, &["old", "new"]), body);
+        place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+        version(&place, "2.0.0", &options(kind, new, &["new", "newer"]), body);
+        let before = place.read("out/a.txt");
+        place.run(&["recast", "out", "--unattended"]).says(3, &["--set web=", "old"]);
+        place.run(&["recast", "out", "--check"]).says(4, &["web"]);
+        assert_eq!(place.read("out/a.txt"), before, "{kind}");
+        let mut terminal = place.terminal(&["recast", "out"]);
+        terminal.sees("1.0.0 → 2.0.0").types(WRITE).sees("This answer is still needed");
+        // What the mold offers can be taken too.
+        terminal.types("\r").sees("The new one").types(if kind == "one-of" { "\r" } else { " \r" });
+        terminal.types(WRITE).sees("Write it?").types("\r");
+        assert_eq!(terminal.ends(), 0, "{kind}");
+        assert_eq!(place.read("out/a.txt"), wanted, "{kind}");
+    }
+}

@@ -18,7 +18,7 @@ use std::path::Path;
 use tinmold_platform::process::uncommitted;
 use tinmold_project::answers::{Answers, Session};
 use tinmold_project::recast::{
-    Decided, GoneAnswer, OldVersion, Recast, RecastError, Recasting, Wishes, changed_defaults, old_names,
+    Decided, OldVersion, Recast, RecastError, Recasting, Wishes, changed_defaults, old_names,
 };
 use tinmold_project::record::{self, CastingMold, Recorded};
 use versions::Versions;
@@ -48,15 +48,15 @@ pub fn run(args: &RecastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let unattended = args.answers.unattended || args.dry_run || args.format != RecastFormat::Text;
     let interface = if unattended { None } else { Interface::of_terminal(global.plain) };
     let job = RecastJob { args, global, settings: &settings, recorded: &recorded, versions: &versions };
-    let (mut session, gone) = job.session(interface.is_some())?;
+    let mut session = job.session(interface.is_some())?;
     let recasting = job.recasting()?;
     let wishes = match interface {
         None => {
-            job.require_answers(&session, &gone)?;
+            job.require_answers(&session)?;
             job.wishes()
         }
-        Some(Interface::Lines) => job.ask_in_lines(&mut session, &gone, &recasting)?,
-        Some(Interface::Screen) => job.ask_on_screen(&mut session, &gone, &recasting)?,
+        Some(Interface::Lines) => job.ask_in_lines(&mut session, &recasting)?,
+        Some(Interface::Screen) => job.ask_on_screen(&mut session, &recasting)?,
     };
     job.finish(&session, &recasting, &wishes)
 }
@@ -122,25 +122,8 @@ impl<'a> RecastJob<'a> {
         Wishes { all, marks: self.args.leave_marks, ..Wishes::default() }
     }
 
-    /// Without a user, fails if an answer is missing, or one is recorded that its question does not take any more.
-    fn require_answers(&self, session: &Session<'_>, gone: &[GoneAnswer]) -> Result<(), Failure> {
-        let open: Vec<&GoneAnswer> = open_answers(session, gone);
-        if !open.is_empty() {
-            let message = format!(
-                "{} of the project cannot be taken along; nothing was written",
-                count(open.len(), "answer")
-            );
-            let failure = Failure::new(Exit::Missing, message);
-            let failure = open.iter().fold(failure, |failure, gone| {
-                failure.line(format!(
-                    "{NAME}--set {}=…{NAME:#} was {}: {}",
-                    safe(&gone.key),
-                    safe(&gone.answer),
-                    safe(&gone.refusal.to_string())
-                ))
-            });
-            return Err(failure.help("give them"));
-        }
+    /// Without a user, fails if an answer is missing.
+    fn require_answers(&self, session: &Session<'_>) -> Result<(), Failure> {
         require_answers(session, self.args.answers.unattended || self.args.dry_run)?;
         check_answers(session)
     }
@@ -265,14 +248,6 @@ impl<'a> RecastJob<'a> {
              or --leave-marks to write both between markers",
         )
     }
-}
-
-/// Returns the answers that nobody has given again.
-fn open_answers<'g>(session: &Session<'_>, gone: &'g [GoneAnswer]) -> Vec<&'g GoneAnswer> {
-    let is_open = |gone: &&GoneAnswer| {
-        session.given(gone.question).is_none() && session.resolved()[gone.question].is_visible()
-    };
-    gone.iter().filter(is_open).collect()
 }
 
 /// Returns true if two records name the same mold as it was.

@@ -246,6 +246,8 @@ pub fn missing(session: &Session<'_>, asked: &[usize], unattended: bool) -> Fail
                 all_have_defaults = false;
                 if resolved.source == AnswerSource::Nobody {
                     "no default".to_owned()
+                } else if resolved.source == AnswerSource::Casting {
+                    refusal.to_string()
                 } else {
                     format!("its default {:?} will not do: {refusal}", display_value(mold, &resolved.value))
                 }

@@ -2,6 +2,7 @@
 
 use super::assign::{assign, assign_text};
 use std::path::PathBuf;
+use tinmold_mold::Refusal;
 use tinmold_notation::{Value, Values};
 
 /// The source of an answer.
@@ -84,6 +85,8 @@ pub struct Offers {
     pub preset: Option<String>,
     /// By key: the answers of the project that a part goes into.
     pub casting: Vec<(String, Value)>,
+    /// By key: questions whose recorded answer is none any more. They offer nothing, and somebody has to answer them.
+    pub anew: Vec<(String, Refusal)>,
     /// By key: the answers of the last cast of the same mold.
     pub last: Vec<(String, Value)>,
     /// By key: the user's own defaults.

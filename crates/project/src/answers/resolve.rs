@@ -175,6 +175,8 @@ fn resolve_one(
             }
             Err(refusal) => resolved(empty(), source, Some(refusal)),
         }
+    } else if let Some((_, refusal)) = offers.anew.iter().find(|(key, _)| *key == question.key) {
+        resolved(empty(), AnswerSource::Casting, Some(refusal.clone()))
     } else {
         offer(mold, question, offers, values, &options)?
     };

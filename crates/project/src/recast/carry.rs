@@ -18,9 +18,7 @@ pub struct Carried {
 /// An answer that its question does not take any more.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct GoneAnswer {
-    /// The index of the question in the mold.
-    pub question: usize,
-    /// Its key.
+    /// The key of its question.
     pub key: String,
     /// The recorded answer, as TOML writes it.
     pub answer: String,
@@ -43,12 +41,14 @@ pub fn carry(mold: &Mold, answers: &toml::Table) -> Carried {
         let at = mold.questions.iter().position(|other| other.key == question.key).unwrap_or_default();
         match typed(question.kind, &renamed(question, value), &mold.scope) {
             Ok(value) => carried.given[at] = Some(Given { value, source: AnswerSource::Casting }),
-            Err(refusal) => carried.gone.push(GoneAnswer {
-                question: at,
-                key: question.key.clone(),
-                answer: value.to_string(),
-                refusal,
-            }),
+            Err(refusal) => {
+                let reason = format!("the project's answer was {value}: {}", refusal.reason);
+                carried.gone.push(GoneAnswer {
+                    key: question.key.clone(),
+                    answer: value.to_string(),
+                    refusal: Refusal::new(reason, refusal.advice),
+                });
+            }
         }
     }
     carried

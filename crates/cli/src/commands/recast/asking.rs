@@ -1,7 +1,7 @@
 //! Asking for the answers and decisions of a recast, in lines or on the screen.
 
+use super::RecastJob;
 use super::screen::RecastScreen;
-use super::{RecastJob, open_answers};
 use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::flow::interview::ask_all;
@@ -11,7 +11,7 @@ use crate::text::style::{safe, safe_lines};
 use crate::ui::Dialogue;
 use crate::ui::setup::{Left, set_up};
 use tinmold_project::answers::Session;
-use tinmold_project::recast::{Decided, Decision, GoneAnswer, Recasting, Undecided, Wishes};
+use tinmold_project::recast::{Decided, Decision, Recasting, Undecided, Wishes};
 use tinmold_project::setup::Setup;
 
 impl<'a> RecastJob<'a> {
@@ -19,12 +19,8 @@ impl<'a> RecastJob<'a> {
     pub(super) fn ask_in_lines(
         &self,
         session: &mut Session<'a>,
-        gone: &[GoneAnswer],
         recasting: &Recasting<'a>,
     ) -> Result<Wishes, Stop> {
-        for gone in open_answers(session, gone) {
-            say!("{} was {}: {}", safe(&gone.key), safe(&gone.answer), safe(&gone.refusal.to_string()));
-        }
         ask_all(session)?;
         let mut wishes = self.wishes();
         loop {
@@ -57,14 +53,13 @@ impl<'a> RecastJob<'a> {
     pub(super) fn ask_on_screen(
         &self,
         session: &mut Session<'a>,
-        gone: &[GoneAnswer],
         recasting: &Recasting<'a>,
     ) -> Result<Wishes, Stop> {
         // Where nothing is to be asked and nothing to be done, there is nothing to look at.
         if session.next().is_none() && self.plan(session, recasting, &self.wishes())?.is_nothing() {
             return Ok(self.wishes());
         }
-        let screen = RecastScreen { job: self, recasting, gone };
+        let screen = RecastScreen { job: self, recasting };
         let (setup, left) = set_up(Setup::new(session.clone()), &screen, false, self.args.answers.details)?;
         *session = setup.into_session();
         match left {

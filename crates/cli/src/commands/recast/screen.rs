@@ -10,13 +10,12 @@ use tinmold_notation::{NameId, Trace};
 use tinmold_project::answers::Answers;
 use tinmold_project::outcome::{Outcome, Preview, outcome_of_recast, preview_of_recast};
 use tinmold_project::preflight::Probe;
-use tinmold_project::recast::{Decision, GoneAnswer, Recast, Recasting, Undecided, Wishes};
+use tinmold_project::recast::{Decision, Recast, Recasting, Undecided, Wishes};
 
 /// A recast that is set up.
 pub struct RecastScreen<'s, 'a> {
     pub job: &'s RecastJob<'a>,
     pub recasting: &'s Recasting<'a>,
-    pub gone: &'s [GoneAnswer],
 }
 
 impl RecastScreen<'_, '_> {
@@ -73,13 +72,6 @@ impl Job for RecastScreen<'_, '_> {
             |decision: &&Decision| !undecided.decisions.iter().any(|other| other.key == decision.key);
         let all = undecided.decisions.iter().chain(decided.decisions.iter().filter(is_new));
         survey.in_the_way = all.map(in_the_way).collect();
-        for gone in self.gone {
-            let answer = &answers.questions[gone.question];
-            if answer.source != tinmold_project::answers::AnswerSource::Person && answer.is_visible() {
-                let line = format!("{} was {}, which is gone: choose again", gone.key, gone.answer);
-                survey.blocked.push(line);
-            }
-        }
         survey.notes = decided.notes.iter().flat_map(note_lines).collect();
         let gone =
             decided.files.iter().filter(|file| file.kind == tinmold_project::recast::FileChange::Removed);

@@ -6,12 +6,11 @@ use crate::flow::answer_sources::{self, Person};
 use crate::state;
 use tinmold_platform::digest::digest_of;
 use tinmold_project::answers::{AnswerSource, BuiltIns, Offers, Session};
-use tinmold_project::recast::{GoneAnswer, carry};
+use tinmold_project::recast::carry;
 
 impl<'a> RecastJob<'a> {
-    /// Starts the session with the recorded answers and those of the command line. Returns the recorded answers that
-    /// their questions do not take any more, too.
-    pub(super) fn session(&self, is_attended: bool) -> Result<(Session<'a>, Vec<GoneAnswer>), Failure> {
+    /// Starts the session with the recorded answers and those of the command line.
+    pub(super) fn session(&self, is_attended: bool) -> Result<Session<'a>, Failure> {
         let (mold, args) = (&self.versions.new, &self.args.answers);
         let carried = carry(mold, &self.recorded.casting.answers);
         let mut gathered = answer_sources::gather(mold, args)?;
@@ -25,10 +24,11 @@ impl<'a> RecastJob<'a> {
         }
         let folder = self.recorded.casting.built_in.project_dir.clone();
         let offers = answer_sources::offers(mold, args, Some(folder), self.settings, is_attended)?;
-        let offers = Offers { tools: answer_sources::tools_of(mold, &gathered.given), ..offers };
+        let anew = carried.gone.into_iter().map(|gone| (gone.key, gone.refusal)).collect();
+        let offers = Offers { anew, tools: answer_sources::tools_of(mold, &gathered.given), ..offers };
         let mut session = gathered.into_session(mold, args, offers, self.built_ins())?;
         session.leave_secrets();
-        Ok((session, carried.gone))
+        Ok(session)
     }
 
     /// Returns the recorded values of the built-in names; what was not needed then is asked of git.
