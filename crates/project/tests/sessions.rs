@@ -210,6 +210,7 @@ fn values_are_judged_by_their_rules() {
 fn the_first_source_that_has_an_answer_wins() {
     let mold = board();
     let offers = Offers {
+        anew: Vec::new(),
         casting: Vec::new(),
         folder: Some("Gull Point".into()),
         preset: Some("small".into()),

@@ -15,6 +15,9 @@ use std::collections::{BTreeMap, BTreeSet};
 /// The numbers of recorded parts, with a path where only one file of it is meant.
 type Owners = BTreeSet<(usize, Option<String>)>;
 
+/// A version with its parts, and what came of each.
+type Rendered<'m> = (Tree<'m>, Vec<Result<Replayed, PartProblem>>);
+
 /// What the mold of the record made.
 pub(super) struct Sides<'m> {
     pub(super) base: Base<'m>,
@@ -64,7 +67,7 @@ impl<'a, 'm> Parts<'a, 'm> {
         plan: &VerifiedPlan<'m>,
         answers: &Answers,
     ) -> Result<(Theirs<'m>, Vec<String>), RecastError> {
-        let body = Tree::of(plan, None)?;
+        let body = Tree::of(plan, None, None)?;
         if self.of.parts.is_empty() {
             return Ok((Theirs { tree: body, parts: Vec::new() }, Vec::new()));
         }
@@ -115,7 +118,7 @@ impl<'a, 'm> Parts<'a, 'm> {
             of_part: BTreeSet::new(),
             left: Vec::new(),
         };
-        let Some((full, replayed)) = self.rendered(&BTreeSet::new()) else { return nothing() };
+        let Some((full, replayed)) = self.rendered(&BTreeSet::new(), &theirs.tree) else { return nothing() };
         for (nth, state) in theirs.parts.iter().enumerate() {
             let PartState::Fitted(now) = state else { continue };
             let was = replayed.get(nth).and_then(|result| result.as_ref().ok());
@@ -146,7 +149,7 @@ impl<'a, 'm> Parts<'a, 'm> {
         if self.owners.is_empty() {
             return Sides { base: Base::new(recorded, full), of_part, left };
         }
-        let Some((mut tree, _)) = self.rendered(&self.owners) else { return nothing() };
+        let Some((mut tree, _)) = self.rendered(&self.owners, &theirs.tree) else { return nothing() };
         for (path, node) in &mut tree.nodes {
             // What was recorded had the lines that count as the owner's now.
             if let Some(whole) = full.nodes.get(path) {
@@ -156,13 +159,12 @@ impl<'a, 'm> Parts<'a, 'm> {
         Sides { base: Base::new(recorded, tree), of_part, left }
     }
 
-    /// Renders the old version with its parts; `None` if it cannot be rendered any more.
-    #[allow(clippy::type_complexity)]
-    fn rendered(&self, owners: &Owners) -> Option<(Tree<'m>, Vec<Result<Replayed, PartProblem>>)> {
+    /// Renders the old version with its parts; `None` if it cannot be rendered any more. `theirs` is the new one.
+    fn rendered(&self, owners: &Owners, theirs: &Tree<'m>) -> Option<Rendered<'m>> {
         let old = self.of.old.as_ref()?;
         let render = || -> Result<_, RecastError> {
             let plan = Plan::new(old.mold, &old.answers, &self.of.limits)?.verify()?;
-            let mut tree = Tree::of(&plan, None)?;
+            let mut tree = Tree::of(&plan, None, Some(theirs))?;
             let leaves_out =
                 |nth: usize, path: Option<&str>| owners.contains(&(nth, path.map(str::to_owned)));
             let replay = Replay {

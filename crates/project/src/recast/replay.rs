@@ -145,7 +145,7 @@ impl<'m> Replay<'_, 'm> {
         for missing in &fitting.missing {
             replayed.unplaced.push((missing.path.clone(), missing.why.to_string()));
         }
-        for (path, node) in Tree::of(&fitting.plan, Some(nth))?.nodes {
+        for (path, node) in Tree::of(&fitting.plan, Some(nth), None)?.nodes {
             match tree.nodes.get(&path) {
                 Some(there) if there.print != node.print => {
                     let was_replaced = fitted.change.iter().any(|change| change.path == path);
@@ -171,7 +171,7 @@ impl<'m> Replay<'_, 'm> {
                 let print = Print::File(digest_of(change.after.as_bytes()));
                 let before = std::mem::replace(&mut node.print, print);
                 node.stages.push(before);
-                node.content = Content::Bytes(change.after.clone().into_bytes());
+                node.content = Content::Bytes(change.after.as_bytes().into());
             }
             replayed.changes.push(change);
         }

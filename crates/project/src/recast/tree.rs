@@ -5,6 +5,7 @@ use crate::record::Recorded;
 use crate::verify::VerifiedPlan;
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 use tinmold_mold::{File, Owner, PackageError};
 use tinmold_platform::digest::{Digest, digest_of};
 
@@ -20,8 +21,8 @@ pub enum Print {
 /// The content of a file or link that a mold makes.
 #[derive(Clone, Debug)]
 pub(super) enum Content<'m> {
-    /// These bytes.
-    Bytes(Vec<u8>),
+    /// These bytes, which may be those of another version too.
+    Bytes(Arc<[u8]>),
     /// Those of a file of the mold.
     Copied(&'m File),
     /// A link to this target.
@@ -76,11 +77,16 @@ pub(super) struct Tree<'m> {
 }
 
 impl<'m> Tree<'m> {
-    /// Renders a plan; `part` is the number of the recorded part that it is of.
+    /// Renders a plan; `part` is the number of the recorded part that it is of. What is the same in `other` is not hashed
+    /// again.
     ///
     /// # Errors
     /// Every mistake that rendering meets.
-    pub(super) fn of(plan: &VerifiedPlan<'m>, part: Option<usize>) -> Result<Self, PlanError> {
+    pub(super) fn of(
+        plan: &VerifiedPlan<'m>,
+        part: Option<usize>,
+        other: Option<&Tree<'m>>,
+    ) -> Result<Self, PlanError> {
         let nodes = plan.map_rendered(|entry, rendered, bytes| {
             let body = plan.body(entry);
             let file = &plan.mold.package.files[body.file];
@@ -89,7 +95,10 @@ impl<'m> Tree<'m> {
                 (EntryKind::Link(target), _) => {
                     (Content::Link(target.to_owned()), Print::Link(target.to_owned()))
                 }
-                (_, Rendered::Bytes) => (Content::Bytes(bytes.to_vec()), Print::File(digest_of(bytes))),
+                (_, Rendered::Bytes) => match other.and_then(|other| other.same(&entry.path, bytes)) {
+                    Some((content, print)) => (Content::Bytes(content), print),
+                    None => (Content::Bytes(bytes.into()), Print::File(digest_of(bytes))),
+                },
                 (_, Rendered::AsIs) => (Content::Copied(file), Print::File(file.digest()?)),
             };
             let path = plan.mold.path_in_body(body);
@@ -116,6 +125,15 @@ impl<'m> Tree<'m> {
             }
         }
         Ok(tree)
+    }
+
+    /// Returns the content of a path, and what identifies it, if it is these bytes.
+    fn same(&self, path: &str, bytes: &[u8]) -> Option<(Arc<[u8]>, Print)> {
+        let node = self.nodes.get(path)?;
+        match &node.content {
+            Content::Bytes(content) if **content == *bytes => Some((Arc::clone(content), node.print.clone())),
+            _ => None,
+        }
     }
 }
 
