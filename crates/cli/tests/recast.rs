@@ -406,6 +406,63 @@ const STORIES: &[Story] = &[
         ],
         ..STORY
     },
+    Story {
+        name: "a folder that has another name in the mold, and two files that changed their names",
+        old: (
+            "",
+            &[
+                ("body/src/x.txt", Some("1\n2\n3\n4\n")),
+                ("body/p.txt", Some("p\nq\nr\n")),
+                ("body/q.txt", Some("s\nt\nu\n")),
+            ],
+        ),
+        edits: &[("src/x.txt", Some("ONE\n2\n3\n4\n")), ("src/deep/own.txt", Some("own\n"))],
+        new: (
+            "[[files]]\nmatch = \"lib/new/**\"\nwas = \"src/**\"\n\
+             [[files]]\nmatch = \"p.txt\"\nwas = \"q.txt\"\n\
+             [[files]]\nmatch = \"q.txt\"\nwas = \"p.txt\"\n",
+            &[
+                ("body/lib/new/x.txt", Some("1\n2\n3\nFOUR\n")),
+                ("body/q.txt", Some("p\nq\nR\n")),
+                ("body/p.txt", Some("s\nt\nU\n")),
+            ],
+        ),
+        says: &[
+            "folder src/deep to lib/new/deep",
+            "merged lib/new/x.txt from src/x.txt",
+            "replaced p.txt from q.txt",
+            "replaced q.txt from p.txt",
+        ],
+        files: &[
+            ("lib/new/x.txt", Some("ONE\n2\n3\nFOUR\n")),
+            ("lib/new/deep/own.txt", Some("own\n")),
+            ("p.txt", Some("s\nt\nU\n")),
+            ("q.txt", Some("p\nq\nR\n")),
+        ],
+        ..STORY
+    },
+    Story {
+        name: "a file of the owner is where one of the mold goes",
+        old: ("", &[("body/old.txt", Some(LINES))]),
+        edits: &[("new.txt", Some("mine\n"))],
+        new: ("[[files]]\nmatch = \"new.txt\"\nwas = \"old.txt\"\n", &[("body/new.txt", Some(LINES))]),
+        code: 4,
+        says: &["undecided new.txt"],
+        ..STORY
+    },
+    Story {
+        name: "a file of the owner stays where one of the mold would go",
+        old: ("", &[("body/old.txt", Some(LINES))]),
+        edits: &[("new.txt", Some("mine\n"))],
+        new: (
+            "[[files]]\nmatch = \"new.txt\"\nwas = \"old.txt\"\n",
+            &[("body/new.txt", Some("one\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n"))],
+        ),
+        args: &["--if-present", "keep"],
+        says: &["replaced old.txt"],
+        files: &[("new.txt", Some("mine\n")), ("old.txt", Some("one\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n"))],
+        ..STORY
+    },
 ];
 
 #[test]

@@ -332,3 +332,56 @@ fn an_answer_that_is_gone_is_asked_for() {
         assert_eq!(place.read("out/a.txt"), wanted, "{kind}");
     }
 }
+
+const PART: &str = "[part]\nname = \"pier\"\nsummary = \"A pier\"\n\
+    [[question]]\nkey = \"pier\"\nask = \"Pier\"\nkind = \"text\"\n";
+
+#[test]
+fn a_record_that_lies_leads_nowhere() {
+    let files: &[(&str, &[u8])] = &[
+        ("body/a.txt", LINES.as_bytes()),
+        ("parts/pier/part.toml", PART.as_bytes()),
+        ("parts/pier/body/{= pier =}.txt", b"{= pier =}\n"),
+    ];
+    let outside = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855  ../victim\n";
+    let change = "\n[[part.change]]\npath = \"../victim\"\nwas = \"x\"\nnow = \"y\"\n";
+    // What is replaced in the record, and by what; or what the list becomes; and the exit code.
+    let cases: &[(&str, &str, Option<&str>, i32)] = &[
+        ("pier = \"gulls\"", "pier = \"../../victim\"", None, 5),
+        ("pier = \"gulls\"", "pier = \"CON\"", None, 6),
+        ("pier = \"gulls\"", "pier = 7", None, 4),
+        ("\"gulls.txt\" = ", "\"../victim\" = ", None, 0),
+        ("name = \"pier\"", "name = \"../../pier\"", None, 4),
+        ("\n[[part]]", "\n[[part]]\nodd = 1", None, 1),
+        ("format = 1", "format = 9", None, 1),
+        ("digest = \"2:", "digest = \"2:../../", None, 0),
+        ("\nversion = \"1.0.0\"", "\nversion = \"9.9.9\"", None, 0),
+        ("\"project.dir\" = \"out\"", "\"project.dir\" = \"../../x\"", None, 0),
+        ("", "", Some(outside), 1),
+        ("", "", Some("no list"), 1),
+        // What nobody changed is brought along though the list has lost it.
+        ("", "", Some(""), 0),
+        ("pier = \"gulls\"\n", &format!("pier = \"gulls\"\n{change}"), None, 0),
+    ];
+    for (from, to, list, code) in cases {
+        let place = Place::new();
+        version(&place, "1.0.0", "", files);
+        place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+        place.run(&["fit", "pier", "gulls", "--unattended", "--dir", "out"]).says(0, &[]);
+        place.write("victim", "mine\n");
+        let record = place.read("out/.tinmold/casting.toml");
+        assert!(record.contains(from), "{from:?} is not in {record}");
+        place.write("out/.tinmold/casting.toml", record.replacen(from, to, 1));
+        if let Some(list) = list {
+            place.write("out/.tinmold/files.sha256", list);
+        }
+        let mut newer = files.to_vec();
+        newer[0].1 = END.as_bytes();
+        version(&place, "2.0.0", "", &newer);
+        let ran = place.run(&["recast", "out", "--to", "./m", "--unattended"]);
+        assert_eq!(ran.code, *code, "{from:?} {to:?} {list:?}: {}", ran.err);
+        assert_eq!(place.read("out/a.txt"), if *code == 0 { END } else { LINES }, "{from:?} {to:?} {list:?}");
+        assert_eq!(place.read("victim"), "mine\n");
+        assert!(place.path("out/gulls.txt").exists());
+    }
+}

@@ -157,6 +157,19 @@ impl Planner {
             }
         }
         self.ops.extend(gone.into_iter().rev());
+        self.added(path, base, mine, theirs, &of);
+    }
+
+    /// Adds what the mold added; what the owner removed and the mold changed is a disagreement. `of` returns the element of a
+    /// list that is about the same as another one.
+    fn added(
+        &mut self,
+        path: &[String],
+        base: &[Data],
+        mine: &[Data],
+        theirs: &[Data],
+        of: &dyn Fn(&[Data], &Data) -> Option<Data>,
+    ) {
         for element in theirs.iter().filter(|element| of(mine, element).is_none()) {
             match of(base, element) {
                 None => self.ops.push(EditOp::Append(path.to_vec(), element.clone())),
@@ -207,13 +220,7 @@ impl Planner {
             }
         }
         self.ops.extend(gone.into_iter().rev());
-        for element in theirs.iter().filter(|element| of(mine, element).is_none()) {
-            match of(base, element) {
-                None => self.ops.push(EditOp::Append(path.to_vec(), element.clone())),
-                Some(was) if was == *element => {}
-                was => self.disagree(path, [was, None, Some(element.clone())]),
-            }
-        }
+        self.added(path, base, mine, theirs, &of);
     }
 }
 

@@ -206,6 +206,9 @@ pub enum BlockedBy {
     /// A folder is there.
     #[error("is a folder in the project")]
     Folder,
+    /// Something else is there that is no file.
+    #[error("is neither a file nor a link in the project")]
+    Other,
     /// A file is where one of its folders would be.
     #[error("would be beneath a file of the project")]
     File,

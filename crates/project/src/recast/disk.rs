@@ -43,7 +43,8 @@ pub(super) fn look(root: &RootDir, path: &str) -> Result<Look> {
                 Some(target) => Look::Link(target.to_owned()),
                 None => Look::Blocked(BlockedBy::Link),
             },
-            _ => Look::Blocked(BlockedBy::Folder),
+            EntryKind::Directory => Look::Blocked(BlockedBy::Folder),
+            _ => Look::Blocked(BlockedBy::Other),
         },
         None => {
             let parents = path.match_indices('/').map(|(at, _)| &path[..at]);

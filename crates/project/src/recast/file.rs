@@ -202,9 +202,15 @@ impl Unit<'_, '_> {
         if print == node.print {
             return Ok(());
         }
+        // The record has lost it, and nobody changed it.
+        let is_as_made = was.is_some_and(|was| was.print == print);
         let mine = Mine { path: path.to_owned(), look: found, print };
         let texts = [None, self.text(&mine)?, text_of(node)?];
-        match self.decided(path, FileProblem::BothNew, texts, result) {
+        let decided = match is_as_made {
+            true => Some(Decided::Theirs),
+            false => self.decided(path, FileProblem::BothNew, texts, result),
+        };
+        match decided {
             Some(Decided::Theirs) => result.files.push(FileRecast {
                 path: path.to_owned(),
                 from: None,

@@ -93,6 +93,9 @@ impl Unit<'_, '_> {
             let found = look(self.side.root, path).ok()?;
             Some(print_of(self.side.root, path, &found).ok()? == base.prints.get(path).cloned())
         };
+        if self.side.renamed.contains(path) {
+            return true;
+        }
         base.prints.contains_key(path) && !theirs.nodes.contains_key(path) && is_as_made() == Some(true)
     }
 

@@ -14,6 +14,26 @@ pub(super) struct Pair {
     pub(super) theirs: Option<String>,
 }
 
+/// Pairs, as far as they are found.
+struct Pairing<'p> {
+    /// The paths of the old version that are in no pair.
+    free: BTreeSet<&'p str>,
+    /// By path of the new version: that of the old one.
+    of: BTreeMap<&'p str, String>,
+}
+
+impl<'p> Pairing<'p> {
+    /// Pairs a path of the new version with one of the old version, unless one of them is in a pair.
+    fn take(&mut self, path: &'p str, was: Option<&str>) {
+        if let Some(was) = was
+            && !self.of.contains_key(path)
+            && self.free.remove(was)
+        {
+            self.of.insert(path, was.to_owned());
+        }
+    }
+}
+
 /// Pairs the files of both versions: by what they are made from, by what the mold says they were, by their path, and at
 /// last by likeness. `left_out` are paths of the old version that count as the owner's; `as_made` returns the text of a
 /// file of the old version, as far as it is known.
@@ -23,43 +43,51 @@ pub(super) fn pairs(
     left_out: &BTreeSet<String>,
     as_made: &dyn Fn(&str) -> Option<String>,
 ) -> Vec<Pair> {
-    let mut free: BTreeSet<&str> =
-        base.paths().map(String::as_str).filter(|path| !left_out.contains(*path)).collect();
+    let free = base.paths().map(String::as_str).filter(|path| !left_out.contains(*path)).collect();
+    let mut pairing = Pairing { free, of: BTreeMap::new() };
     let by_source: HashMap<&Source, &str> =
         base.rendered.nodes.iter().map(|(path, node)| (&node.source, path.as_str())).collect();
-    let mut of: BTreeMap<&str, String> = BTreeMap::new();
-    for (path, node) in &theirs.nodes {
-        if let Some(was) = by_source.get(&node.source).filter(|was| free.remove(**was)) {
-            of.insert(path, (*was).to_owned());
-        }
+    let by_path = |path: &str| base.prints.get_key_value(path).map(|(path, _)| path.as_str());
+    let named = |node: &Node<'_>, body: &String| Source { body: body.clone(), ..node.source.clone() };
+    let earlier = |node: &Node<'_>| -> Option<&str> {
+        node.earlier
+            .iter()
+            .find_map(|body| by_source.get(&named(node, body)).copied().or_else(|| by_path(body)))
+    };
+    let their_sources: HashMap<&Source, &Node<'_>> =
+        theirs.nodes.values().map(|node| (&node.source, node)).collect();
+    // A name that the old version has too is an earlier one only if it says so first: two files may change their names.
+    let is_swapped = |node: &Node<'_>| {
+        let was = by_source.get(&node.source).and_then(|path| base.rendered.nodes.get(*path));
+        node.earlier.iter().any(|body| {
+            let is_new = was.is_some_and(|was| !was.earlier.contains(body));
+            let moves_on = |other: &&&Node<'_>| {
+                other.earlier.iter().any(|body| by_source.contains_key(&named(other, body)))
+            };
+            is_new && their_sources.get(&named(node, body)).filter(moves_on).is_some()
+        })
+    };
+    for (path, node) in theirs.nodes.iter().filter(|(_, node)| is_swapped(node)) {
+        pairing.take(path, earlier(node));
     }
     for (path, node) in &theirs.nodes {
-        if of.contains_key(path.as_str()) {
-            continue;
-        }
-        let earlier = node.earlier.iter().find_map(|body| {
-            let source = Source { body: body.clone(), ..node.source.clone() };
-            by_source
-                .get(&source)
-                .copied()
-                .or_else(|| base.prints.get_key_value(body).map(|(path, _)| path.as_str()))
-        });
-        let same = base.prints.get_key_value(path).map(|(path, _)| path.as_str());
-        if let Some(was) = [earlier, same].into_iter().flatten().find(|was| free.remove(was)) {
-            of.insert(path, was.to_owned());
-        }
+        pairing.take(path, by_source.get(&node.source).copied());
+    }
+    for (path, node) in &theirs.nodes {
+        pairing.take(path, earlier(node));
+        pairing.take(path, by_path(path));
     }
     let alone: Vec<(&String, &Node<'_>)> = theirs
         .nodes
         .iter()
-        .filter(|(path, node)| !of.contains_key(path.as_str()) && !node.is_local)
+        .filter(|(path, node)| !pairing.of.contains_key(path.as_str()) && !node.is_local)
         .collect();
-    for (was, path) in alike(base, &free, &alone, as_made) {
-        free.remove(was.as_str());
+    for (was, path) in alike(base, &pairing.free, &alone, as_made) {
         if let Some((path, _)) = theirs.nodes.get_key_value(&path) {
-            of.insert(path, was);
+            pairing.take(path, Some(&was));
         }
     }
+    let Pairing { free, of } = pairing;
     let with_theirs = theirs
         .nodes
         .keys()

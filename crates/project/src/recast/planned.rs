@@ -54,7 +54,9 @@ impl<'m> Recasting<'m> {
             true => folder_moves(&root, &moved, &their_paths, &known)?,
             false => FolderMoves::default(),
         };
-        let side = side.with_moves(&moves);
+        let renamed =
+            moved.iter().filter(|(from, to)| from != to).map(|(from, _)| (*from).to_owned()).collect();
+        let side = side.with_moves(&moves, renamed);
         let contents = self.lost_bases(&side, &pairs)?;
         let results = parallel::map(&pairs, |_, pair| {
             let unit = Unit { side: &side, pair, renames: &renames, contents: &contents };

@@ -1,7 +1,7 @@
 //! The three sides of a recast, and what is read of them.
 
 use super::base::Base;
-use super::decision::{BlockedBy, Decision, Note, Wishes};
+use super::decision::{Decision, Note, Wishes};
 use super::disk::{LARGEST, Look, look, print_of};
 use super::error::RecastError;
 use super::pairs::Pair;
@@ -20,6 +20,8 @@ pub(super) struct Side<'a, 'm> {
     pub(super) of_part: BTreeSet<String>,
     /// What moves with a folder.
     moves: Vec<(String, String)>,
+    /// The paths of files that the mold calls otherwise now.
+    pub(super) renamed: BTreeSet<String>,
 }
 
 impl<'a, 'm> Side<'a, 'm> {
@@ -30,11 +32,11 @@ impl<'a, 'm> Side<'a, 'm> {
         wishes: &'a Wishes,
         of_part: BTreeSet<String>,
     ) -> Self {
-        Self { root, base, theirs, wishes, of_part, moves: Vec::new() }
+        Self { root, base, theirs, wishes, of_part, moves: Vec::new(), renamed: BTreeSet::new() }
     }
 
-    pub(super) fn with_moves(self, moves: &[(String, String)]) -> Self {
-        Self { moves: moves.to_vec(), ..self }
+    pub(super) fn with_moves(self, moves: &[(String, String)], renamed: BTreeSet<String>) -> Self {
+        Self { moves: moves.to_vec(), renamed, ..self }
     }
 
     /// Returns the path that something has once folders have moved.
@@ -102,7 +104,7 @@ impl Unit<'_, '_> {
         for place in [Some(base), renamed, (base != path).then_some(path)].into_iter().flatten() {
             let look = look(root, place)?;
             let path = place.to_owned();
-            if let Look::Blocked(BlockedBy::Folder | BlockedBy::File | BlockedBy::Link) = look {
+            if matches!(look, Look::Blocked(_)) {
                 return Ok(Some(Mine { path, look, print: Print::Link(String::new()) }));
             }
             if let Some(print) = print_of(root, place, &look)? {
