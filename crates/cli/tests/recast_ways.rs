@@ -385,3 +385,43 @@ fn a_record_that_lies_leads_nowhere() {
         assert!(place.path("out/gulls.txt").exists());
     }
 }
+
+#[test]
+fn a_part_of_another_mold_is_fitted_again_and_stays_without_its_mold() {
+    for (has_mold, has_old) in [(true, true), (false, true), (false, false)] {
+        let place = Place::new();
+        let (top, joint_line) = ("one\ntwo\n", "# joint: piers (tinmold)\nend\n");
+        let body = format!("{top}{joint_line}");
+        version(&place, "1.0.0", "", &[("body/a.txt", body.as_bytes())]);
+        let joint = "[[joint]]\nfile = \"a.txt\"\nname = \"piers\"\nlines = [\"{= pier =}\"]\n";
+        let part = PART.replacen("summary", "fits = [\"m\"]\nsummary", 1) + joint;
+        place.write("o/mold.toml", "[mold]\nname = \"o\"\nversion = \"1.0.0\"\nsummary = \"Piers\"\n");
+        place.write("o/body/x.txt", "x\n").write("o/parts/pier/part.toml", part);
+        place.write("o/parts/pier/body/{= pier =}.txt", "{= pier =}\n");
+        place.run(&["cast", "./m", "out", "--unattended"]).says(0, &[]);
+        let fit = ["fit", "pier", "gulls", "--mold", "./o", "--unattended", "--dir", "out"];
+        place.run(&fit).says(0, &[]);
+        // The record has an address for it only if both are in one repository.
+        let record = place.read("out/.tinmold/casting.toml");
+        let digest = record.rfind("digest = ").unwrap();
+        let addressed = format!("{}address = \"../o\"\n{}", &record[..digest], &record[digest..]);
+        if has_mold {
+            fs::create_dir_all(place.path(".git")).unwrap();
+            place.write(".git/HEAD", "ref: refs/heads/main\n");
+            place.write("out/.tinmold/casting.toml", addressed);
+        } else {
+            fs::remove_dir_all(place.path("o")).unwrap();
+        }
+        if !has_old {
+            fs::remove_dir_all(place.path(".home/state/tinmold/molds")).unwrap();
+        }
+        version(&place, "2.0.0", "", &[("body/a.txt", format!("start\n{body}").as_bytes())]);
+        let (code, report) = recast(&place, &[]);
+        assert_eq!(code, 0, "{has_mold}: {report:#}");
+        assert_eq!(place.read("out/a.txt"), format!("start\n{top}gulls\n{joint_line}"), "{has_mold}");
+        assert_eq!(recast(&place, &[]).1["files"], serde_json::json!([]), "{has_mold}");
+        place.run(&["fit", "--undo", "--unattended", "--dir", "out"]).says(0, &[]);
+        assert_eq!(place.read("out/a.txt"), format!("start\n{body}"), "{has_mold}");
+        assert!(!place.path("out/gulls.txt").exists(), "{has_mold}");
+    }
+}

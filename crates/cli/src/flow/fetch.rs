@@ -64,7 +64,8 @@ fn at_recorded(mold: &CastingMold, recorded: &Recorded, global: GlobalOptions) -
         Failure::new(Exit::Failed, format!("cannot load the mold this project was cast from: {reason}"))
     };
     let fetched = match mold.address.as_str() {
-        "" => match state::mold_of(&recorded.root) {
+        // Only of the project's own mold it is known where it is on this machine.
+        "" => match state::mold_of(&recorded.root).filter(|_| mold.name == recorded.casting.mold.name) {
             Some(path) => open(Path::new(&path)),
             None => {
                 let name = format!("{} {}", mold.name, mold.version);

@@ -40,7 +40,7 @@ impl Unit<'_, '_> {
         let before = match was {
             Some(was) => text_of(was)?.unwrap_or_default(),
             // Nobody knows what it had.
-            None if self.side.base.rendered.nodes.is_empty() => return Ok(None),
+            None if !self.side.knows_old => return Ok(None),
             None => String::new(),
         };
         let diff = TextDiff::from_lines(&before, &now);

@@ -2,15 +2,21 @@
 
 use super::base::Base;
 use super::decision::{Decided, Decision, PartProblem, PartTrouble, Undecided, Wishes};
+use super::disk::LARGEST;
 use super::error::RecastError;
 use super::replay::{PartState, Replay, Replayed, Theirs};
-use super::tree::Tree;
+use super::tree::{Content, Node, Print, Source, Tree};
 use super::versions::Recasting;
 use crate::answers::Answers;
+use crate::fit::made;
 use crate::plan::Plan;
+use crate::record::Recorded;
 use crate::verify::VerifiedPlan;
 use crate::write::Change;
 use std::collections::{BTreeMap, BTreeSet};
+use tinmold_platform::digest::digest_of;
+use tinmold_platform::paths::portable_path;
+use tinmold_platform::root_dir::RootDir;
 
 /// The numbers of recorded parts, with a path where only one file of it is meant.
 type Owners = BTreeSet<(usize, Option<String>)>;
@@ -48,6 +54,10 @@ impl<'a, 'm> Parts<'a, 'm> {
             Some(file) => format!("part {name}: {file}"),
             None => format!("part {name}"),
         };
+        // Where the mold of a part cannot be had, nothing of it is to be had on either side.
+        if matches!(why, PartTrouble::Problem(PartProblem::NoMold(_))) {
+            return self.owners.insert((nth, None));
+        }
         let decided = self.wishes.of(&key);
         if decided.is_none() && !self.wishes.marks {
             let file = file.map(str::to_owned);
@@ -111,14 +121,16 @@ impl<'a, 'm> Parts<'a, 'm> {
     }
 
     /// Renders the old version, without what is left to the owner.
-    pub(super) fn base(&mut self, theirs: &Theirs<'m>, in_the_way: Vec<String>) -> Sides<'m> {
+    pub(super) fn base(&mut self, theirs: &Theirs<'m>, in_the_way: Vec<String>, root: &RootDir) -> Sides<'m> {
         let recorded = self.of.recorded;
-        let nothing = || Sides {
-            base: Base::new(recorded, Tree::default()),
+        let nothing = |owners: &Owners| Sides {
+            base: base_of(recorded, Tree::default(), owners, root),
             of_part: BTreeSet::new(),
             left: Vec::new(),
         };
-        let Some((full, replayed)) = self.rendered(&BTreeSet::new(), &theirs.tree) else { return nothing() };
+        let Some((full, replayed)) = self.rendered(&BTreeSet::new(), &theirs.tree) else {
+            return nothing(&self.owners);
+        };
         for (nth, state) in theirs.parts.iter().enumerate() {
             let PartState::Fitted(now) = state else { continue };
             let was = replayed.get(nth).and_then(|result| result.as_ref().ok());
@@ -149,14 +161,25 @@ impl<'a, 'm> Parts<'a, 'm> {
         if self.owners.is_empty() {
             return Sides { base: Base::new(recorded, full), of_part, left };
         }
-        let Some((mut tree, _)) = self.rendered(&self.owners, &theirs.tree) else { return nothing() };
+        let Some((mut tree, _)) = self.rendered(&self.owners, &theirs.tree) else {
+            return nothing(&self.owners);
+        };
         for (path, node) in &mut tree.nodes {
             // What was recorded had the lines that count as the owner's now.
             if let Some(whole) = full.nodes.get(path) {
                 node.stages.extend(whole.stages.iter().chain([&whole.print]).cloned());
             }
         }
-        Sides { base: Base::new(recorded, tree), of_part, left }
+        // Of a part that cannot be had, the record says what it made of a file.
+        for change in recorded.casting.part.iter().flat_map(|part| &part.change) {
+            let (Ok(was), Ok(now)) = (change.was.parse(), change.now.parse()) else { continue };
+            if let Some(node) = tree.nodes.get_mut(&change.path)
+                && node.was(&Print::File(was))
+            {
+                node.stages.push(Print::File(now));
+            }
+        }
+        Sides { base: base_of(recorded, tree, &self.owners, root), of_part, left }
     }
 
     /// Renders the old version with its parts; `None` if it cannot be rendered any more. `theirs` is the new one.
@@ -185,4 +208,63 @@ impl<'a, 'm> Parts<'a, 'm> {
             }
         }
     }
+}
+
+/// Returns the base of what is rendered. Where that is not what was recorded, as the old version cannot be had, the record
+/// says what a file was before the parts that are left to the owner.
+fn base_of<'m>(recorded: &Recorded, rendered: Tree<'m>, owners: &Owners, root: &RootDir) -> Base<'m> {
+    let mut base = Base::new(recorded, rendered);
+    for (path, node) in without_parts(recorded, owners, root).nodes {
+        if base.verified(&path).is_none() {
+            let there = base.rendered.nodes.get(&path).map(|there| there.source.clone());
+            let source = there.unwrap_or(node.source);
+            base.rendered.nodes.insert(path, Node { source, ..node });
+        }
+    }
+    base
+}
+
+/// Returns files that nobody changed since a fit as they were before the parts that are left to the owner: the record says
+/// what takes their lines out.
+fn without_parts<'m>(recorded: &Recorded, owners: &Owners, root: &RootDir) -> Tree<'m> {
+    let mut tree = Tree::default();
+    let mut seen: BTreeSet<&str> = BTreeSet::new();
+    for (nth, part) in recorded.casting.part.iter().enumerate().rev() {
+        for change in part.change.iter().rev() {
+            let path = change.path.as_str();
+            let is_first = seen.insert(path);
+            let is_left = owners.contains(&(nth, None)) && portable_path(path).is_ok();
+            // What is behind the lines of a part that is fitted again is not taken apart.
+            let text = match tree.nodes.remove(path) {
+                _ if !is_left => continue,
+                Some(Node { content: Content::Bytes(bytes), stages, .. }) => {
+                    String::from_utf8(bytes.to_vec()).ok().map(|text| (text, stages))
+                }
+                _ if is_first => {
+                    let bytes = root.read(path, LARGEST).ok();
+                    bytes.and_then(|bytes| String::from_utf8(bytes).ok()).map(|text| (text, Vec::new()))
+                }
+                _ => None,
+            };
+            let digest = |text: &String| digest_of(text.as_bytes()).to_string();
+            let Some((now, mut stages)) = text.filter(|(text, _)| digest(text) == change.now) else {
+                continue;
+            };
+            let before = made(&now, &change.back).filter(|before| digest(before) == change.was);
+            let Some(before) = before else { continue };
+            stages.push(Print::File(digest_of(now.as_bytes())));
+            let node = Node {
+                print: Print::File(digest_of(before.as_bytes())),
+                content: Content::Bytes(before.into_bytes().into()),
+                mode: root.find(path).ok().flatten().map_or(0o644, |found| found.mode),
+                is_local: false,
+                is_yours: false,
+                source: Source { part: None, body: path.to_owned(), element: None },
+                earlier: Vec::new(),
+                stages,
+            };
+            tree.nodes.insert(path.to_owned(), node);
+        }
+    }
+    tree
 }

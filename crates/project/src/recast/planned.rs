@@ -37,13 +37,13 @@ impl<'m> Recasting<'m> {
         let plan = Plan::new(self.new, answers, &self.limits)?.verify()?;
         let mut parts = Parts::new(self, wishes);
         let (theirs, in_the_way) = parts.theirs(&plan, answers)?;
-        let Sides { base, of_part, left } = parts.base(&theirs, in_the_way);
+        let Sides { base, of_part, left } = parts.base(&theirs, in_the_way, &root);
         let decisions = parts.decisions;
         let is_part_open = !decisions.is_empty();
         let left_out = self.left_out(&theirs);
         let as_made = |path: &str| base.as_made(path, &root);
         let pairs = pairs(&base, &theirs.tree, &left_out, &as_made);
-        let side = Side::new(&root, &base, &theirs.tree, wishes, of_part);
+        let side = Side::new(&root, &base, &theirs.tree, wishes, of_part, self.old.is_some());
         let renames = self.own_renames(&side, &pairs)?;
         let known: BTreeSet<&str> = base.prints.keys().map(String::as_str).collect();
         let moved: Vec<(&str, &str)> =

@@ -18,6 +18,8 @@ pub(super) struct Side<'a, 'm> {
     pub(super) wishes: &'a Wishes,
     /// Files that were those of a part, and are the mold's own now.
     pub(super) of_part: BTreeSet<String>,
+    /// True if the old version is there.
+    pub(super) knows_old: bool,
     /// What moves with a folder.
     moves: Vec<(String, String)>,
     /// The paths of files that the mold calls otherwise now.
@@ -31,8 +33,9 @@ impl<'a, 'm> Side<'a, 'm> {
         theirs: &'a Tree<'m>,
         wishes: &'a Wishes,
         of_part: BTreeSet<String>,
+        knows_old: bool,
     ) -> Self {
-        Self { root, base, theirs, wishes, of_part, moves: Vec::new(), renamed: BTreeSet::new() }
+        Self { root, base, theirs, wishes, of_part, knows_old, moves: Vec::new(), renamed: BTreeSet::new() }
     }
 
     pub(super) fn with_moves(self, moves: &[(String, String)], renamed: BTreeSet<String>) -> Self {

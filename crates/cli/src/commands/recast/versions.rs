@@ -108,7 +108,8 @@ fn of_other(recorded: &Recorded, mold: &CastingMold, name: &str, global: GlobalO
         return missing(format!("{} {}", mold.name, mold.version));
     };
     match Mold::load(package) {
-        Ok(mold) => LoadedPart::of(&mold, name, false),
+        Ok(loaded) if loaded.name() == mold.name => LoadedPart::of(&loaded, name, false),
+        Ok(loaded) => missing(format!("{} is at its address now", loaded.name())),
         Err(error) => missing(error.to_string()),
     }
 }
