@@ -18,7 +18,7 @@ use std::path::Path;
 use tinmold_platform::process::uncommitted;
 use tinmold_project::answers::{Answers, Session};
 use tinmold_project::recast::{
-    Decided, OldVersion, Recast, RecastError, Recasting, Wishes, changed_defaults, old_names,
+    Decided, Note, OldVersion, Recast, RecastError, Recasting, Wishes, changed_defaults, old_names,
 };
 use tinmold_project::record::{self, CastingMold, Recorded};
 use versions::Versions;
@@ -157,11 +157,15 @@ impl<'a> RecastJob<'a> {
 
     /// Adds what is to be known of the answers.
     fn with_notes(&self, recast: &mut Recast, session: &Session<'_>, recasting: &Recasting<'a>) {
+        recast.notes.extend(self.versions.gone_keys(self.recorded));
         let Some(old) = &recasting.old else { return };
+        if !self.versions.is_exact {
+            recast.notes.push(Note::NoOldVersion);
+            return;
+        }
         if let Ok(before) = self.recorded.session(old.mold) {
             recast.notes.extend(changed_defaults(&before, session));
         }
-        recast.notes.extend(self.versions.gone_keys(self.recorded));
         let answers = self.in_folder(&self.versions.new, session.preview());
         recast.list_old_names(&old_names((old.mold, &old.answers), (&self.versions.new, &answers)));
     }

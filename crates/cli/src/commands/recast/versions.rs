@@ -12,8 +12,10 @@ use tinmold_project::record::{CastingMold, Recorded};
 
 /// Both versions of a project's mold, with the parts that it has.
 pub struct Versions {
-    /// The version that it was cast from; `None` if that cannot be had.
+    /// The version that it was cast from, or what is at its address now; `None` if neither can be had.
     pub old: Option<Version>,
+    /// True if the old version is the recorded one.
+    pub is_exact: bool,
     /// The version that it is brought to.
     pub new: Mold,
     /// By recorded part: the part of the new version.
@@ -39,9 +41,12 @@ impl Versions {
             let loaded = Mold::load(package);
             loaded.inspect_err(|error| tracing::warn!(%error, "the old version cannot be loaded")).ok()
         });
+        let is_recorded =
+            |old: &Mold| old.package.digest().is_ok_and(|digest| digest.to_string() == casting.mold.digest);
+        let is_exact = old.as_ref().is_some_and(is_recorded);
         let parts = parts_of(recorded, &new, global);
         let old = old.map(|mold| Version { parts: parts_of(recorded, &mold, global), mold });
-        Ok(Self { old, new, parts })
+        Ok(Self { old, is_exact, new, parts })
     }
 
     /// Returns the recorded answers whose questions are gone.
