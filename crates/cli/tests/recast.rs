@@ -342,11 +342,11 @@ const STORIES: &[Story] = &[
     },
     Story {
         name: "line endings are the owner's",
-        old: ("", &[(A, Some("one\ntwo\nthree\n"))]),
-        edits: &[("a.txt", Some("one\r\ntwo\r\nthree\r\n"))],
+        old: ("", &[(A, Some("one\ntwo\nthree\n")), ("body/gone.txt", Some("gone\n"))]),
+        edits: &[("a.txt", Some("one\r\ntwo\r\nthree\r\n")), ("gone.txt", Some("gone\r\n"))],
         new: ("", &[(A, Some("one\ntwo\nTHREE\n"))]),
-        says: &["merged a.txt"],
-        files: &[("a.txt", Some("one\r\ntwo\r\nTHREE\r\n"))],
+        says: &["merged a.txt", "removed gone.txt"],
+        files: &[("a.txt", Some("one\r\ntwo\r\nTHREE\r\n")), ("gone.txt", None)],
         ..STORY
     },
     Story {

@@ -3,6 +3,7 @@
 use super::decision::BlockedBy;
 use super::tree::Print;
 use std::io::{ErrorKind, Result};
+use tinmold_platform::digest::{Digest, digest_of};
 use tinmold_platform::paths::portable_path;
 use tinmold_platform::read_dir::EntryKind;
 use tinmold_platform::root_dir::{RootDir, is_link_on_the_way};
@@ -93,4 +94,15 @@ pub(super) fn own_files(root: &RootDir, most: usize) -> Vec<String> {
     let mut paths: Vec<String> = paths.take(most).collect();
     paths.sort();
     paths
+}
+
+/// Returns the bytes, or those with the other line endings, if they have this digest.
+pub(super) fn with_digest(bytes: Vec<u8>, digest: Digest) -> Option<Vec<u8>> {
+    if digest_of(&bytes) == digest {
+        return Some(bytes);
+    }
+    let text = String::from_utf8(bytes).ok()?;
+    let plain = text.replace("\r\n", "\n");
+    let turned = plain.replace('\n', "\r\n");
+    [plain, turned].map(String::into_bytes).into_iter().find(|bytes| digest_of(bytes) == digest)
 }

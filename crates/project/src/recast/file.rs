@@ -99,8 +99,7 @@ impl Unit<'_, '_> {
         }
         let bytes = match verified {
             Some(node) => node.content.bytes()?.map(std::borrow::Cow::into_owned),
-            None if mine.print == *print => self.read(&mine)?,
-            None => self.contents.get(base).cloned(),
+            None => self.as_recorded(&mine, print)?.or_else(|| self.contents.get(base).cloned()),
         };
         let before = Before { print: made.clone(), bytes, is_executable };
         self.merged(&before, &mine, path, node, result)
@@ -143,8 +142,14 @@ impl Unit<'_, '_> {
         match print_of(side.root, base, &found) {
             // What cannot be read was changed, or is none of ours.
             Err(_) | Ok(None) => {}
-            Ok(Some(now)) if (now == *made || now == *print) && !was.is_some_and(|node| node.is_yours) => {
+            Ok(Some(now)) => {
                 let mine = Mine { path: base.to_owned(), look: found, print: now };
+                let is_as_made = mine.print == *made || self.as_recorded(&mine, made)?.is_some();
+                let is_as_recorded = is_as_made || self.as_recorded(&mine, print)?.is_some();
+                if !is_as_recorded || was.is_some_and(|node| node.is_yours) {
+                    result.notes.push(Note::Dropped(base.to_owned()));
+                    return Ok(());
+                }
                 result.files.push(FileRecast {
                     path: base.to_owned(),
                     from: None,
@@ -154,7 +159,6 @@ impl Unit<'_, '_> {
                     after: None,
                 });
             }
-            Ok(Some(_)) => result.notes.push(Note::Dropped(base.to_owned())),
         }
         Ok(())
     }

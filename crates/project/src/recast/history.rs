@@ -1,11 +1,12 @@
 //! What files were, from the project's own git history.
 
+use super::disk::with_digest;
 use crate::record::DIGESTS;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, Instant};
-use tinmold_platform::digest::{Digest, digest_of};
+use tinmold_platform::digest::Digest;
 use tinmold_platform::process::{capture, git};
 
 /// The most commits that are looked at.
@@ -78,15 +79,4 @@ pub(super) fn history(root: &Path, wanted: &[(String, Digest)]) -> History {
         }
     }
     history
-}
-
-/// Returns the bytes, or those with the other line endings, if they have this digest.
-fn with_digest(bytes: Vec<u8>, digest: Digest) -> Option<Vec<u8>> {
-    if digest_of(&bytes) == digest {
-        return Some(bytes);
-    }
-    let text = String::from_utf8(bytes).ok()?;
-    let plain = text.replace("\r\n", "\n");
-    let turned = plain.replace('\n', "\r\n");
-    [plain, turned].map(String::into_bytes).into_iter().find(|bytes| digest_of(bytes) == digest)
 }

@@ -2,7 +2,7 @@
 
 use super::base::Base;
 use super::decision::{Decision, Note, Wishes};
-use super::disk::{LARGEST, Look, look, print_of};
+use super::disk::{LARGEST, Look, look, print_of, with_digest};
 use super::error::RecastError;
 use super::pairs::Pair;
 use super::result::{FileRecast, Written};
@@ -132,6 +132,12 @@ impl Unit<'_, '_> {
 
     pub(super) fn text_at(&self, path: &str) -> Option<String> {
         String::from_utf8(self.side.root.read(path, LARGEST).ok()?).ok()
+    }
+
+    /// Returns what was recorded if the owner has it still, perhaps with other line endings.
+    pub(super) fn as_recorded(&self, mine: &Mine, recorded: &Print) -> Result<Option<Vec<u8>>, RecastError> {
+        let Print::File(digest) = recorded else { return Ok(None) };
+        Ok(self.read(mine)?.and_then(|bytes| with_digest(bytes, *digest)))
     }
 
     /// Returns what the owner has, to be written elsewhere.
