@@ -264,3 +264,46 @@ fn projects_of_an_earlier_version_are_brought_to_the_mold_and_proven() {
     assert_eq!(code, 5, "{report:#}");
     place.run(&["prove", "./m", "--from", "0.7.0", "--vouch", &digest_of(&place)]).says(2, &["0.7.0"]);
 }
+
+#[test]
+fn an_earlier_version_is_never_written_out_of_its_folder() {
+    let (place, _) = place(&[]);
+    let git = |args: &[&str]| {
+        let mut git = place.command_of("git".as_ref());
+        git.args(["-c", "user.name=Odile", "-c", "user.email=odile@ferries.example"]).args(args);
+        let ran = place.finish(git.current_dir(place.path("m")));
+        assert_eq!(ran.code, 0, "{args:?}: {}", ran.err);
+        ran.out.trim().to_owned()
+    };
+    git(&["init", "--quiet"]);
+    let written = |kind: &str, bytes: &[u8]| {
+        place.write("object", bytes);
+        git(&["hash-object", "-t", kind, "-w", "--literally", "../object"])
+    };
+    let tree = |entries: &[(&str, &str)]| {
+        let entry = |(name, digest): &(&str, &str)| {
+            let raw = (0..20).map(|at| u8::from_str_radix(&digest[2 * at..2 * at + 2], 16).unwrap());
+            format!("{name}\0").into_bytes().into_iter().chain(raw).collect::<Vec<u8>>()
+        };
+        written("tree", &entries.iter().flat_map(entry).collect::<Vec<u8>>())
+    };
+    let name = format!("tinmold-escaped-{}", std::process::id());
+    let outside = std::env::temp_dir().join(&name);
+    let file = written("blob", b"evil");
+    let link = written("blob", std::env::temp_dir().display().to_string().as_bytes());
+    let evil = tree(&[(&format!("100644 {name}"), &file)]);
+    let twice = tree(&[("40000 ..", &evil)]);
+    for (version, body) in [
+        ("0.5.0", tree(&[("40000 ..", &twice)])),
+        ("0.6.0", tree(&[("120000 link", &link), ("40000 link", &evil)])),
+    ] {
+        let manifest = place.read("m/mold.toml").replace("1.0.0", version);
+        let manifest = written("blob", manifest.as_bytes());
+        let top = tree(&[("40000 body", &body), ("100644 mold.toml", &manifest)]);
+        let commit = git(&["commit-tree", &top, "-m", version]);
+        git(&["update-ref", "HEAD", &commit]);
+        let vouch = digest_of(&place);
+        place.run(&["prove", "./m", "--from", version, "--vouch", &vouch]).says(1, &[version, "body/"]);
+        assert!(!outside.exists(), "{version}");
+    }
+}

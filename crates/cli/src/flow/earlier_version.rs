@@ -1,11 +1,11 @@
 //! An earlier version of a mold, for its author.
 
-use super::fetch::fetch;
+use super::fetch::{fetch, is_version};
 use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::global::GlobalOptions;
 use crate::text::style::safe;
-use std::fs;
+use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 use std::time::Duration;
@@ -13,8 +13,9 @@ use tempfile::TempDir;
 use tinmold_mold::package::open_folder;
 use tinmold_mold::{Mold, Origin, Package};
 use tinmold_platform::paths::resolved;
-use tinmold_platform::process::{capture, git};
+use tinmold_platform::process::{git, printed, printed_text};
 use tinmold_platform::repository;
+use tinmold_platform::root_dir::{Cursor, RootDir};
 
 /// The longest that one call of git is waited for.
 const LIMIT: Duration = Duration::from_secs(60);
@@ -28,7 +29,7 @@ pub struct EarlierVersion {
 /// Fetches the version of a mold that `from` names: a version, on the shelves or in the history of the mold's repository;
 /// or an address.
 pub fn earlier_version(mold: &Mold, from: &str, global: GlobalOptions) -> Result<EarlierVersion, Failure> {
-    let is_version = from.starts_with(|c: char| c.is_ascii_digit()) && !from.contains(['/', '\\']);
+    let is_version = is_version(from);
     let of_history = match &mold.package.origin {
         Origin::Folder(folder) if is_version => of_history(mold, folder, from)?,
         _ => None,
@@ -65,29 +66,30 @@ fn of_history(mold: &Mold, folder: &Path, version: &str) -> Result<Option<(Packa
     let Some(inside) = folder.strip_prefix(top).ok().and_then(Path::to_str) else { return Ok(None) };
     let manifest = if inside.is_empty() { "mold.toml".to_owned() } else { format!("{inside}/mold.toml") };
     let commits = text(top, &["log", "--format=%H", "--", &manifest]).unwrap_or_default();
-    let found = commits.lines().find(|commit| {
-        let source = text(top, &["show", "--no-textconv", &format!("{commit}:{manifest}")]);
-        let table = source.and_then(|source| source.parse::<toml::Table>().ok());
-        let header = table.as_ref().and_then(|table| table.get("mold")).and_then(toml::Value::as_table);
+    let found = commits.lines().find_map(|commit| {
+        let source = text(top, &["show", "--no-textconv", &format!("{commit}:{manifest}")])?;
+        let table: toml::Table = source.parse().ok()?;
+        let header = table.get("mold").and_then(toml::Value::as_table);
         let text = |key: &str| header.and_then(|header| header.get(key)).and_then(toml::Value::as_str);
-        text("version") == Some(version) && text("name") == Some(mold.name())
+        let is_it = text("version") == Some(version) && text("name") == Some(mold.name());
+        is_it.then_some((commit, table))
     });
-    let Some(commit) = found else { return Ok(None) };
+    let Some((commit, table)) = found else { return Ok(None) };
     let failed = |error: std::io::Error| {
         Failure::new(Exit::Failed, format!("cannot take version {} out of git: {error}", safe(version)))
+            .help("take it out by hand, and name its folder: --from FOLDER")
     };
     let place = tempfile::Builder::new().prefix("tinmold-version-").tempdir().map_err(failed)?;
-    let source = text(top, &["show", "--no-textconv", &format!("{commit}:{manifest}")]).unwrap_or_default();
-    for part in std::iter::once(inside.to_owned()).chain(layers(&source, inside)) {
-        take_out(top, commit, &part, place.path()).map_err(failed)?;
+    let root = RootDir::open_through_links(place.path()).map_err(failed)?;
+    for part in std::iter::once(inside.to_owned()).chain(layers(&table, inside)) {
+        take_out(top, commit, &part, &root).map_err(failed)?;
     }
     let package = open_folder(&place.path().join(inside))?;
     Ok(Some((package, place)))
 }
 
 /// Returns the folders of the layers of a manifest, relative to the top of the repository.
-fn layers(source: &str, inside: &str) -> Vec<String> {
-    let table = source.parse::<toml::Table>().unwrap_or_default();
+fn layers(table: &toml::Table, inside: &str) -> Vec<String> {
     let layers = table.get("layer").and_then(toml::Value::as_array).into_iter().flatten();
     let from = layers.filter_map(|layer| layer.get("from")?.as_str());
     from.filter_map(|from| {
@@ -105,46 +107,42 @@ fn layers(source: &str, inside: &str) -> Vec<String> {
     .collect()
 }
 
-/// Writes a folder of a commit beneath `place`, without a filter of the repository.
-fn take_out(top: &Path, commit: &str, folder: &str, place: &Path) -> std::io::Result<()> {
+/// Writes a folder of a commit into `place`, without a filter of the repository and never out of it: the paths of a tree are
+/// a stranger's.
+fn take_out(top: &Path, commit: &str, folder: &str, place: &RootDir) -> std::io::Result<()> {
     let tree = if folder.is_empty() {
         text(top, &["ls-tree", "-r", "-z", commit])
     } else {
         text(top, &["ls-tree", "-r", "-z", commit, "--", &format!("{folder}/")])
     };
+    let mut cursor = Cursor::new(place);
     for line in tree.unwrap_or_default().split('\0') {
         let Some((entry, path)) = line.split_once('\t') else { continue };
         let mut entry = entry.split(' ');
         let (Some(mode), Some("blob"), Some(object)) = (entry.next(), entry.next(), entry.next()) else {
             continue;
         };
-        let captured = capture(git(top).args(["cat-file", "blob", object]), LIMIT)?;
-        let target = place.join(path);
-        fs::create_dir_all(target.parent().unwrap_or(place))?;
-        write(&target, mode, captured.output)?;
+        put(top, &mut cursor, (mode, object), path)
+            .map_err(|error| std::io::Error::new(error.kind(), format!("{path:?}: {error}")))?;
     }
     Ok(())
 }
 
-#[cfg(unix)]
-fn write(target: &Path, mode: &str, bytes: Vec<u8>) -> std::io::Result<()> {
-    use std::os::unix::ffi::OsStringExt;
-    use std::os::unix::fs::PermissionsExt;
-    if mode == "120000" {
-        return std::os::unix::fs::symlink(std::ffi::OsString::from_vec(bytes), target);
+/// Writes a file or link of a commit.
+fn put(top: &Path, cursor: &mut Cursor<'_>, (mode, object): (&str, &str), path: &str) -> std::io::Result<()> {
+    // Names with tags are no portable ones yet, but lead nowhere.
+    if Path::new(path).components().any(|part| !matches!(part, Component::Normal(_))) {
+        return Err(std::io::Error::other("it leads out of its folder"));
     }
-    fs::write(target, bytes)?;
-    let mode = if mode == "100755" { 0o755 } else { 0o644 };
-    fs::set_permissions(target, fs::Permissions::from_mode(mode))
-}
-
-#[cfg(not(unix))]
-fn write(target: &Path, _: &str, bytes: Vec<u8>) -> std::io::Result<()> {
-    fs::write(target, bytes)
+    let bytes = printed(git(top).args(["cat-file", "blob", object]), LIMIT);
+    let bytes = bytes.ok_or_else(|| std::io::Error::other("git does not give it"))?;
+    match mode {
+        "120000" => cursor.make_link(&String::from_utf8_lossy(&bytes), path),
+        _ => cursor.create(path, if mode == "100755" { 0o755 } else { 0o644 })?.write_all(&bytes),
+    }
 }
 
 /// Returns what git prints as text; `None` if it fails.
 fn text(top: &Path, args: &[&str]) -> Option<String> {
-    let captured = capture(git(top).args(args), LIMIT).ok()?;
-    String::from_utf8(captured.ended.is_success().then_some(captured.output)?).ok()
+    printed_text(git(top).args(args), LIMIT)
 }

@@ -101,8 +101,7 @@ pub fn fetch_old(mold: &CastingMold, recorded: &Recorded, global: GlobalOptions)
 /// Fetches the version of a project's mold that `to` names: a version, or an address; else the newest.
 pub fn fetch_new(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> Result<Package, Failure> {
     let mold = &recorded.casting.mold;
-    let wanted =
-        to.filter(|to| to.starts_with(|c: char| c.is_ascii_digit()) && !to.contains(['/', '\\', ':']));
+    let wanted = to.filter(|to| is_version(to));
     if let (Some(to), None) = (to, wanted) {
         return fetch(to, global);
     }
@@ -125,6 +124,11 @@ pub fn fetch_new(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -
         Some(version) => fetch(&format!("{name}@{version}"), global),
         None => fetch(name, global),
     }
+}
+
+/// Returns true for a version, as opposed to an address.
+pub fn is_version(text: &str) -> bool {
+    text.starts_with(|c: char| c.is_ascii_digit()) && !text.contains(['/', '\\', ':'])
 }
 
 /// Returns the package if it is of this version, else the one that the project was cast from if that is.

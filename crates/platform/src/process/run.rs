@@ -287,6 +287,19 @@ pub fn capture(command: &mut Command, limit: Duration) -> std::io::Result<Captur
     Ok(Captured { ended: result, output, errors })
 }
 
+/// Runs a program as [`capture`] does, and returns its standard output if it succeeds.
+#[must_use]
+pub fn printed(command: &mut Command, limit: Duration) -> Option<Vec<u8>> {
+    let captured = capture(command, limit).ok()?;
+    captured.ended.is_success().then_some(captured.output)
+}
+
+/// Returns the same as text; `None` if it is none.
+#[must_use]
+pub fn printed_text(command: &mut Command, limit: Duration) -> Option<String> {
+    String::from_utf8(printed(command, limit)?).ok()
+}
+
 /// Reads a stream to its end in a thread of its own, and sends all of it.
 fn read_all(
     mut stream: impl Read + Send + 'static,

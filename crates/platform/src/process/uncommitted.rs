@@ -1,10 +1,10 @@
 //! What a repository has not committed, judged without running a filter of it.
 
 use super::git::git;
-use super::run::capture;
+use super::run::printed_text;
 use std::collections::{BTreeMap, BTreeSet};
+use std::fs::File;
 use std::path::Path;
-use std::process::Command;
 use std::time::Duration;
 
 /// The longest that git is waited for.
@@ -20,7 +20,10 @@ const PATHS: usize = 400;
 #[must_use]
 pub fn uncommitted(directory: &Path) -> Option<Vec<String>> {
     let mut off: Vec<(String, String)> = Vec::new();
-    let all = text(git(directory).args(["config", "-z", "--name-only", "--get-regexp", r"^filter\."]));
+    let all = printed_text(
+        git(directory).args(["config", "-z", "--name-only", "--get-regexp", r"^filter\."]),
+        LIMIT,
+    );
     for name in all.unwrap_or_default().split('\0').filter_map(|key| Some(key.rsplit_once('.')?.0)) {
         for (key, value) in [("clean", ""), ("process", ""), ("required", "false")] {
             off.push((format!("{name}.{key}"), value.to_owned()));
@@ -32,7 +35,7 @@ pub fn uncommitted(directory: &Path) -> Option<Vec<String>> {
         for (at, (key, value)) in off.iter().enumerate() {
             git.env(format!("GIT_CONFIG_KEY_{at}"), key).env(format!("GIT_CONFIG_VALUE_{at}"), value);
         }
-        text(git.args(args))
+        printed_text(git.args(args), LIMIT)
     };
     let lines = |text: String| -> Vec<String> {
         text.split('\0').filter(|line| !line.is_empty()).map(str::to_owned).collect()
@@ -64,19 +67,22 @@ pub fn uncommitted(directory: &Path) -> Option<Vec<String>> {
                 Some((path, entry.split(' ').nth(1)?))
             })
             .collect();
-        for path in paths {
-            let digest = run(&["hash-object", "--no-filters", "--", path]);
-            let is_same = digest.is_some_and(|digest| known.get(path) == Some(&digest.trim()));
-            if !is_same {
-                all.insert(path.to_owned());
-            }
+        let (there, gone): (Vec<&str>, Vec<&str>) =
+            paths.into_iter().partition(|path| is_readable(&directory.join(path)));
+        all.extend(gone.into_iter().map(str::to_owned));
+        if there.is_empty() {
+            continue;
         }
+        let digests = run(&[&["hash-object", "--no-filters", "--"], there.as_slice()].concat());
+        let digests = digests.unwrap_or_default();
+        let mut digests = digests.lines();
+        let changed = there.into_iter().filter(|path| known.get(path).copied() != digests.next());
+        all.extend(changed.map(str::to_owned));
     }
     Some(all.into_iter().collect())
 }
 
-/// Returns what a command prints; `None` if it fails.
-fn text(command: &mut Command) -> Option<String> {
-    let captured = capture(command, LIMIT).ok()?;
-    String::from_utf8(captured.ended.is_success().then_some(captured.output)?).ok()
+/// Returns true for a file that can be read: git stops at the first that cannot.
+fn is_readable(path: &Path) -> bool {
+    path.is_file() && File::open(path).is_ok()
 }
