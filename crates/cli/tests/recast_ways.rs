@@ -3,6 +3,7 @@
 
 mod common;
 
+use common::recasts::{recast, version};
 use common::{DOWN, Place, WRITE};
 use serde_json::Value as Json;
 use std::fs;
@@ -13,19 +14,6 @@ const LINES: &str = "one\ntwo\nthree\nfour\nfive\nsix\nseven\n";
 const TOP: &str = "ONE\ntwo\nthree\nfour\nfive\nsix\nseven\n";
 const END: &str = "one\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n";
 const BOTH: &str = "ONE\ntwo\nthree\nfour\nfive\nsix\nSEVEN\n";
-
-/// Makes a version of the mold in the folder `m`.
-fn version(place: &Place, version: &str, manifest: &str, files: &[(&str, &[u8])]) {
-    let _ = fs::remove_dir_all(place.path("m"));
-    let head = format!(
-        "[mold]\nname = \"m\"\nversion = \"{version}\"\nsummary = \"A mold of the tests\"\nfolder = \"out\"\n"
-    );
-    place.write("m/mold.toml", format!("{head}{manifest}"));
-    fs::create_dir_all(place.path("m/body")).unwrap();
-    for (path, bytes) in files {
-        place.write(&format!("m/{path}"), bytes);
-    }
-}
 
 /// A project of version 1, with one file.
 fn project(text: &str) -> Place {
@@ -43,12 +31,6 @@ fn git(place: &Place, args: &[&str]) {
     git.args(args).current_dir(place.path("out")).envs(names).envs(mails);
     let ran = place.finish(&mut git);
     assert_eq!(ran.code, 0, "{}", ran.err);
-}
-
-fn recast(place: &Place, args: &[&str]) -> (i32, Json) {
-    let ran = place.run(&[&["recast", "out", "--unattended", "--format", "json"], args].concat());
-    let report = serde_json::from_str(&ran.out).unwrap_or(Json::String(ran.err));
-    (ran.code, report)
 }
 
 #[test]

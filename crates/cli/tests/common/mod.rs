@@ -1,6 +1,8 @@
 //! A directory to run the built program in, and a terminal to drive it.
 #![allow(dead_code, clippy::unwrap_used, clippy::panic)]
 
+pub mod recasts;
+
 use portable_pty::{Child, CommandBuilder, PtySize, native_pty_system};
 use std::fs;
 use std::io::{self, Read, Write};
