@@ -162,6 +162,21 @@ pub fn parent_of(path: &str) -> &str {
     path.rsplit_once('/').map_or("", |(parent, _)| parent)
 }
 
+/// Returns true if a path with `/` is in a folder, at any depth.
+#[must_use]
+pub fn is_beneath(path: &str, folder: &str) -> bool {
+    path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'))
+}
+
+/// Returns the path that something has once these paths, with all that is beneath them, became others: each from where and
+/// to where.
+#[must_use]
+pub fn moved<'m>(path: &str, moves: impl IntoIterator<Item = (&'m str, &'m str)>) -> String {
+    let mut moves = moves.into_iter();
+    let found = moves.find(|(from, _)| path == *from || is_beneath(path, from));
+    found.map_or_else(|| path.to_owned(), |(from, to)| format!("{to}{}", &path[from.len()..]))
+}
+
 /// Joins a directory, empty for the root, and a path in it, both with `/`.
 #[must_use]
 pub fn joined(directory: &str, inside: &str) -> String {

@@ -5,8 +5,8 @@ use super::set_run::{Cast, SetRun, reason};
 use crate::sets::AnswerSet;
 use std::time::Instant;
 use tinmold_mold::Mold;
-use tinmold_project::answers::{Answers, Offers, Session};
-use tinmold_project::recast::{LoadedPart, OldVersion, Recasting, Wishes, carry};
+use tinmold_project::answers::Answers;
+use tinmold_project::recast::{LoadedPart, OldVersion, Recasting, Wishes, carried_session, carry};
 use tinmold_project::record::{self, Casting};
 
 /// Why a set of the earlier version does not come through.
@@ -30,21 +30,13 @@ impl<'a> SetRun<'a> {
         if let Some(gone) = carried.gone.first() {
             return Err(skipped(&gone.key, &gone.answer));
         }
-        let folder = casting.built_in.project_dir.clone();
-        let built_ins = tinmold_project::answers::BuiltIns {
-            user_name: casting.built_in.user_name.clone(),
-            user_email: casting.built_in.user_email.clone(),
-            ..tinmold_project::answers::BuiltIns::on(&casting.built_in.today)
-        };
-        let offers = Offers { folder: Some(folder.clone()), ..Offers::default() };
-        let session = Session::new(mold, carried.given, offers, built_ins);
-        let mut session = session.map_err(|finding| TargetResult::Failed(finding.message))?;
-        session.leave_secrets();
+        let session = carried_session(mold, casting);
+        let session = session.map_err(|finding| TargetResult::Failed(finding.message))?;
         if let Some(problem) = session.problems().first() {
             return Err(TargetResult::Failed(format!("{}: {}", problem.key, problem.refusal.reason)));
         }
         let mut answers = session.preview();
-        answers.set_folder(mold, &folder);
+        answers.set_folder(mold, &casting.built_in.project_dir);
         Ok(answers)
     }
 

@@ -47,7 +47,7 @@ impl StepObserver for View<'_> {
 
 /// What a project of these answers is, and what runs in it.
 pub(super) struct Cast<'m> {
-    pub(super) answers: Answers,
+    answers: Answers,
     pub(super) plan: VerifiedPlan<'m>,
     steps: Vec<OfferedStep>,
     /// The steps that need a network, and those after them, if there is none.

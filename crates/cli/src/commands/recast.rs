@@ -20,7 +20,7 @@ use tinmold_project::answers::{Answers, Session};
 use tinmold_project::recast::{
     Decided, Note, OldVersion, Recast, RecastError, Recasting, Wishes, changed_defaults, old_names,
 };
-use tinmold_project::record::{self, CastingMold, Recorded};
+use tinmold_project::record::{self, Recorded};
 use versions::Versions;
 
 mod asking;
@@ -252,9 +252,4 @@ impl<'a> RecastJob<'a> {
              or --leave-marks to write both between markers",
         )
     }
-}
-
-/// Returns true if two records name the same mold as it was.
-fn is_same_mold(one: &CastingMold, other: &CastingMold) -> bool {
-    one.version == other.version && one.digest == other.digest
 }

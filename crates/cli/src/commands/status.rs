@@ -8,6 +8,7 @@ use crate::global::GlobalOptions;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::style::{BOLD, FAINT, GOOD, NAME, WARN, count, result, result_json, safe};
+use crate::text::width::fit_width;
 use serde_json::json;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -88,17 +89,13 @@ fn table(all: &[Project]) -> String {
     let widths: Vec<usize> = (0..rows[0].len()).map(width).collect();
     let mut out = String::new();
     for (at, row) in rows.iter().enumerate() {
-        let cells: Vec<String> = row.iter().zip(&widths).map(|(cell, width)| pad(cell, *width)).collect();
+        let cells: Vec<String> =
+            row.iter().zip(&widths).map(|(cell, width)| fit_width(cell, *width)).collect();
         let line = cells.join("  ");
         let line = line.trim_end();
         let _ = if at == 0 { writeln!(out, "{BOLD}{line}{BOLD:#}") } else { writeln!(out, "{line}") };
     }
     out
-}
-
-/// Returns a text with spaces behind it, up to a width in columns.
-fn pad(text: &str, width: usize) -> String {
-    format!("{text}{}", " ".repeat(width.saturating_sub(text.width())))
 }
 
 fn as_text(project: &Project) -> String {

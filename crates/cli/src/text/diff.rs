@@ -60,6 +60,11 @@ pub fn difference(plan: &VerifiedPlan<'_>, folder: &Path, conflict: &Conflict) -
     }
 }
 
+/// Returns the difference in the form that patch programs read; `old` and `new` name the sides.
+pub fn unified_difference(old: &str, new: &str, before: &str, after: &str) -> String {
+    TextDiff::from_lines(before, after).unified_diff().header(old, new).to_string()
+}
+
 /// Returns a line diff with context: `-` marks existing lines, `+` new ones.
 pub fn difference_of(mine: &str, new: &str, around: usize) -> Vec<String> {
     let diff = TextDiff::from_lines(mine, new);

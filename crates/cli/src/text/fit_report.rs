@@ -1,10 +1,9 @@
 //! A planned fit and its result, for people and programs.
 
-use super::diff::difference_of;
+use super::diff::{difference_of, unified_difference};
 use super::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, count, safe, size};
 use super::tree;
 use serde_json::{Value as Json, json};
-use similar::TextDiff;
 use std::fmt::Write;
 use std::path::Path;
 use tinmold_mold::{Mold, Part};
@@ -282,7 +281,7 @@ pub fn shown_change(change: &Change, most: usize) -> String {
 /// Returns the change in the form that patch programs read.
 pub fn unified(change: &Change) -> String {
     let (old, new) = (format!("a/{}", change.path), format!("b/{}", change.path));
-    TextDiff::from_lines(&change.before, &change.after).unified_diff().header(&old, &new).to_string()
+    unified_difference(&old, &new, &change.before, &change.after)
 }
 
 /// Returns a line with its indentation kept and what steers a terminal escaped.

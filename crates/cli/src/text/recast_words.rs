@@ -1,8 +1,7 @@
 //! What is undecided about a recast, and what there is to know, in words.
 
-use super::diff::difference_of;
+use super::diff::{difference_of, unified_difference};
 use super::style::{ERROR, FAINT, GOOD, quoted, safe_lines};
-use similar::TextDiff;
 use tinmold_project::recast::{Decision, FileChange, FileRecast, Note, Undecided, Written};
 
 /// The most lines that are shown of a text.
@@ -121,6 +120,5 @@ pub fn unified(file: &FileRecast) -> Option<String> {
         FileChange::Removed => String::new(),
         _ => after(file)?,
     };
-    let diff = TextDiff::from_lines(&before, &after);
-    Some(diff.unified_diff().header(&old, &new).to_string()).filter(|diff| !diff.is_empty())
+    Some(unified_difference(&old, &new, &before, &after)).filter(|diff| !diff.is_empty())
 }

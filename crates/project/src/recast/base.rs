@@ -30,14 +30,12 @@ impl<'m> Base<'m> {
     /// Returns the text of a file as it was made: as it is rendered, or as it is on disk if nobody changed it. `None` if that
     /// is not known, or no text.
     pub(super) fn as_made(&self, path: &str, root: &RootDir) -> Option<String> {
-        let bytes = match self.verified(path) {
-            Some(node) => node.content.bytes().ok()??.into_owned(),
-            None => {
-                let bytes = root.read(path, LARGEST).ok()?;
-                let print = Print::File(digest_of(&bytes));
-                Some(bytes).filter(|_| self.prints.get(path) == Some(&print))?
-            }
-        };
+        if let Some(node) = self.verified(path) {
+            return node.text(u64::MAX).ok()?;
+        }
+        let bytes = root.read(path, LARGEST).ok()?;
+        let print = Print::File(digest_of(&bytes));
+        let bytes = Some(bytes).filter(|_| self.prints.get(path) == Some(&print))?;
         String::from_utf8(bytes).ok()
     }
 

@@ -1,8 +1,10 @@
 //! The recorded answers, carried to the questions of another version of the mold.
 
 use super::decision::Note;
-use crate::answers::{AnswerSource, Given, Session, display_value};
+use crate::answers::{AnswerSource, Given, Offers, Session, display_value};
+use crate::record::Casting;
 use tinmold_mold::{Mold, Question, Refusal, typed};
+use tinmold_notation::Finding;
 
 /// The answers of a record, as the questions of a mold take them.
 #[derive(Clone, Debug, Default)]
@@ -31,14 +33,14 @@ pub struct GoneAnswer {
 pub fn carry(mold: &Mold, answers: &toml::Table) -> Carried {
     let mut carried = Carried { given: vec![None; mold.questions.len()], ..Carried::default() };
     for (key, value) in answers {
-        let is_now = |question: &&Question| question.key == *key;
-        let was = |question: &&Question| question.was.contains(key);
-        let found = mold.questions.iter().find(is_now).or_else(|| mold.questions.iter().find(was));
-        let Some(question) = found.filter(|question| question.is_asked()) else {
+        let questions = || mold.questions.iter().enumerate();
+        let is_now = |(_, question): &(usize, &Question)| question.key == *key;
+        let was = |(_, question): &(usize, &Question)| question.was.contains(key);
+        let found = questions().find(is_now).or_else(|| questions().find(was));
+        let Some((at, question)) = found.filter(|(_, question)| question.is_asked()) else {
             carried.dropped.push(key.clone());
             continue;
         };
-        let at = mold.questions.iter().position(|other| other.key == question.key).unwrap_or_default();
         match typed(question.kind, &renamed(question, value), &mold.scope) {
             Ok(value) => carried.given[at] = Some(Given { value, source: AnswerSource::Casting }),
             Err(refusal) => {
@@ -52,6 +54,23 @@ pub fn carry(mold: &Mold, answers: &toml::Table) -> Carried {
         }
     }
     carried
+}
+
+/// Starts a session with the answers of a record. A question whose answer is gone stands open, and secrets are not asked
+/// for: they are in files that stay.
+///
+/// # Errors
+/// A default, condition or derived value of the mold cannot be computed.
+pub fn carried_session<'m>(mold: &'m Mold, casting: &Casting) -> Result<Session<'m>, Finding> {
+    let Carried { given, gone, .. } = carry(mold, &casting.answers);
+    let offers = Offers {
+        folder: Some(casting.built_in.project_dir.clone()),
+        anew: gone.into_iter().map(|gone| (gone.key, gone.refusal)).collect(),
+        ..Offers::default()
+    };
+    let mut session = Session::new(mold, given, offers, casting.built_ins())?;
+    session.leave_secrets();
+    Ok(session)
 }
 
 /// Returns an answer with the present names of its options.

@@ -1,9 +1,9 @@
 //! What becomes of one file.
 
-use super::decision::{Decided, FileProblem, Note};
+use super::decision::{FileProblem, Note};
 use super::disk::{Look, look, print_of};
 use super::error::RecastError;
-use super::result::{FileChange, FileRecast, Written};
+use super::result::{FileChange, FileRecast};
 use super::side::{Before, Mine, Unit, UnitResult, text_of, written};
 use super::tree::{Node, Print};
 use similar::{ChangeTag, TextDiff};
@@ -117,14 +117,7 @@ impl Unit<'_, '_> {
             return Ok(base.to_owned());
         }
         let after = self.content_of(&mine)?;
-        result.files.push(FileRecast {
-            path: path.to_owned(),
-            from: Some(mine.path.clone()),
-            kind: FileChange::Moved,
-            was: Some((mine.print.clone(), mine.mode())),
-            before: None,
-            after,
-        });
+        result.files.push(self.changed(&mine, path, FileChange::Moved, after)?);
         Ok(path.to_owned())
     }
 
@@ -150,14 +143,7 @@ impl Unit<'_, '_> {
                     result.notes.push(Note::Dropped(base.to_owned()));
                     return Ok(());
                 }
-                result.files.push(FileRecast {
-                    path: base.to_owned(),
-                    from: None,
-                    kind: FileChange::Removed,
-                    before: self.text(&mine)?,
-                    was: Some((mine.print.clone(), mine.mode())),
-                    after: None,
-                });
+                result.files.push(self.changed(&mine, base, FileChange::Removed, None)?);
             }
         }
         Ok(())
@@ -188,14 +174,7 @@ impl Unit<'_, '_> {
                 return Ok(());
             }
             result.is_tracked = true;
-            result.files.push(FileRecast {
-                path: path.to_owned(),
-                from: None,
-                kind: FileChange::New,
-                was: None,
-                before: None,
-                after: written(&node.content, node.mode)?,
-            });
+            result.files.push(FileRecast::new(path.to_owned(), written(&node.content, node.mode)?));
             return Ok(());
         };
         if node.is_yours {
@@ -206,33 +185,16 @@ impl Unit<'_, '_> {
         if print == node.print {
             return Ok(());
         }
-        // The record has lost it, and nobody changed it.
-        let is_as_made = was.is_some_and(|was| was.print == print);
         let mine = Mine { path: path.to_owned(), look: found, print };
-        let texts = [None, self.text(&mine)?, text_of(node)?];
-        let decided = match is_as_made {
-            true => Some(Decided::Theirs),
-            false => self.decided(path, FileProblem::BothNew, texts, result),
+        // The record has lost it, and nobody changed it.
+        let decided = if was.is_some_and(|was| was.print == mine.print) {
+            Some((FileChange::Replaced, Some(written(&node.content, node.mode)?)))
+        } else {
+            let texts = [None, self.text(&mine)?, text_of(node)?];
+            self.whole(path, FileProblem::BothNew, texts, node, result)?
         };
-        match decided {
-            Some(Decided::Theirs) => result.files.push(FileRecast {
-                path: path.to_owned(),
-                from: None,
-                kind: FileChange::Replaced,
-                before: self.text(&mine)?,
-                was: Some((mine.print.clone(), mine.mode())),
-                after: written(&node.content, node.mode)?,
-            }),
-            Some(Decided::Text(text)) => result.files.push(FileRecast {
-                path: path.to_owned(),
-                from: None,
-                kind: FileChange::Merged,
-                before: self.text(&mine)?,
-                was: Some((mine.print.clone(), mine.mode())),
-                after: Some(Written::File(text.into_bytes(), mine.mode())),
-            }),
-            Some(Decided::Aside) => self.aside(path, node, result)?,
-            Some(_) | None => {}
+        if let Some((kind, after @ Some(_))) = decided {
+            result.files.push(self.changed(&mine, path, kind, after)?);
         }
         Ok(())
     }

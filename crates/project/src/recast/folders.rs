@@ -4,7 +4,7 @@ use super::decision::BlockedBy;
 use super::disk::{Look, look};
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::Result;
-use tinmold_platform::paths::parent_of;
+use tinmold_platform::paths::{is_beneath, parent_of};
 use tinmold_platform::read_dir::EntryKind;
 use tinmold_platform::root_dir::RootDir;
 
@@ -64,11 +64,6 @@ fn folders_of<'p>(from: &'p str, to: &'p str) -> (&'p str, &'p str) {
         0 => (parent_of(from), parent_of(to)),
         shared => (&from[..from.len().saturating_sub(shared)], &to[..to.len().saturating_sub(shared)]),
     }
-}
-
-/// Returns true if a path is in a folder, at any depth.
-fn is_beneath(path: &str, folder: &str) -> bool {
-    path.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/'))
 }
 
 /// Finds what moves.

@@ -7,7 +7,7 @@ use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, Instant};
 use tinmold_platform::digest::Digest;
-use tinmold_platform::process::{capture, git};
+use tinmold_platform::process::{git, printed};
 
 /// The most commits that are looked at.
 const MOST_COMMITS: &str = "10000";
@@ -36,9 +36,7 @@ pub(super) fn history(root: &Path, wanted: &[(String, Digest)]) -> History {
     let run = |set: &dyn Fn(&mut Command)| -> Option<Vec<u8>> {
         let mut command = git(root);
         set(&mut command);
-        let left = end.checked_duration_since(Instant::now())?;
-        let captured = capture(&mut command, left).ok()?;
-        captured.ended.is_success().then_some(captured.output)
+        printed(&mut command, end.checked_duration_since(Instant::now())?)
     };
     let text = |set: &dyn Fn(&mut Command)| run(set).and_then(|bytes| String::from_utf8(bytes).ok());
     let log = text(&|git| {

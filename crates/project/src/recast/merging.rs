@@ -5,9 +5,12 @@ use super::disk::{Look, look, print_of};
 use super::error::RecastError;
 use super::result::{FileChange, FileRecast, Written};
 use super::side::{Before, Mine, Unit, UnitResult, file_of, text_of, with_mode, written};
-use super::tree::{Content, Node, Print};
+use super::tree::{Node, Print};
 use crate::merge::{self, Merge, Merged};
 use tinmold_mold::Holds;
+
+/// What happens to a file, and what is written; nothing if its content stays.
+type Outcome = (FileChange, Option<Written>);
 
 impl Unit<'_, '_> {
     /// Merges the three sides of a file.
@@ -42,47 +45,26 @@ impl Unit<'_, '_> {
         }
         result.place.clone_from(&place);
         let mode = self.mode(before, mine, node);
-        let take = |content: &Content<'_>| -> Result<Option<Written>, RecastError> { written(content, mode) };
         let forced = side.of_part.contains(path) && node.print != before.print && node.print != mine.print;
-        let (kind, after) = if node.print == before.print || mine.print == node.print {
-            (FileChange::Moved, None)
-        } else if mine.print == before.print && !forced {
-            (FileChange::Replaced, take(&node.content)?)
+        let decided = if node.print == before.print || mine.print == node.print {
+            Some((FileChange::Moved, None))
         } else if forced {
             let texts = [None, self.text(mine)?, text_of(node)?];
-            match self.decided(&place, FileProblem::OfPart, texts, result) {
-                Some(Decided::Theirs) => (FileChange::Replaced, take(&node.content)?),
-                Some(Decided::Aside) => {
-                    self.aside(&place, node, result)?;
-                    (FileChange::Moved, None)
-                }
-                Some(_) => (FileChange::Moved, None),
-                None => return Ok(()),
-            }
+            self.whole(&place, FileProblem::OfPart, texts, node, result)?
+        } else if mine.print == before.print {
+            Some((FileChange::Replaced, Some(written(&node.content, mode)?)))
         } else {
-            match self.texts(before, mine, node, &place, result)? {
-                None => return Ok(()),
-                Some((_, None)) => (FileChange::Moved, None),
-                Some((kind, after)) => (kind, after.map(|after| with_mode(after, mode))),
-            }
+            self.texts(before, mine, node, &place, result)?
         };
+        let Some((kind, after)) = decided else { return Ok(()) };
         let is_same_place = here == place;
         let is_same_mode = mode == mine.mode() || !matches!(mine.look, Look::File(..));
         if after.is_none() && is_same_place && is_same_mode {
             return Ok(());
         }
-        let after = match after {
-            Some(after) => Some(after),
-            None => self.content_of(mine)?.map(|content| with_mode(content, mode)),
-        };
-        result.files.push(FileRecast {
-            path: place.clone(),
-            from: (mine.path != place).then(|| mine.path.clone()),
-            kind,
-            was: Some((mine.print.clone(), mine.mode())),
-            before: self.text(mine)?,
-            after,
-        });
+        let after = if after.is_some() { after } else { self.content_of(mine)? };
+        let after = after.map(|after| with_mode(after, mode));
+        result.files.push(self.changed(mine, &place, kind, after)?);
         Ok(())
     }
 
@@ -107,7 +89,7 @@ impl Unit<'_, '_> {
         node: &Node<'_>,
         place: &str,
         result: &mut UnitResult,
-    ) -> Result<Option<(FileChange, Option<Written>)>, RecastError> {
+    ) -> Result<Option<Outcome>, RecastError> {
         let is_link = |print: &Print| matches!(print, Print::Link(_));
         let (mine_text, theirs_text) = (self.text(mine)?, text_of(node)?);
         let base_text = before.bytes.clone().and_then(|bytes| String::from_utf8(bytes).ok());
@@ -133,8 +115,21 @@ impl Unit<'_, '_> {
         };
         let texts =
             [shown(base_text, &before.print), shown(mine_text, &mine.print), shown(theirs_text, &node.print)];
+        self.whole(place, why, texts, node, result)
+    }
+
+    /// Returns what is written of a file that is decided as a whole, or nothing if the owner's stays; `None` if nobody has
+    /// decided.
+    pub(super) fn whole(
+        &self,
+        place: &str,
+        why: FileProblem,
+        texts: [Option<String>; 3],
+        node: &Node<'_>,
+        result: &mut UnitResult,
+    ) -> Result<Option<Outcome>, RecastError> {
         Ok(match self.decided(place, why, texts, result) {
-            Some(Decided::Theirs) => Some((FileChange::Replaced, written(&node.content, node.mode)?)),
+            Some(Decided::Theirs) => Some((FileChange::Replaced, Some(written(&node.content, node.mode)?))),
             Some(Decided::Text(text)) => Some((FileChange::Merged, Some(file_of(text)))),
             Some(Decided::Aside) => {
                 self.aside(place, node, result)?;
@@ -190,7 +185,7 @@ impl Unit<'_, '_> {
     }
 
     /// Returns what is decided of a file as a whole; notes that nobody has if so.
-    pub(super) fn decided(
+    fn decided(
         &self,
         place: &str,
         why: FileProblem,
@@ -209,22 +204,10 @@ impl Unit<'_, '_> {
     }
 
     /// Writes the mold's file beside the owner's.
-    pub(super) fn aside(
-        &self,
-        place: &str,
-        node: &Node<'_>,
-        result: &mut UnitResult,
-    ) -> Result<(), RecastError> {
+    fn aside(&self, place: &str, node: &Node<'_>, result: &mut UnitResult) -> Result<(), RecastError> {
         let beside = crate::write::free_name(self.side.root.path(), place);
         result.notes.push(Note::Aside(place.to_owned(), beside.clone()));
-        result.files.push(FileRecast {
-            path: beside,
-            from: None,
-            kind: FileChange::New,
-            was: None,
-            before: None,
-            after: written(&node.content, node.mode)?,
-        });
+        result.files.push(FileRecast::new(beside, written(&node.content, node.mode)?));
         Ok(())
     }
 

@@ -30,7 +30,7 @@ mod undo;
 mod versions;
 mod write;
 
-pub use carry::{Carried, GoneAnswer, carry, changed_defaults};
+pub use carry::{Carried, GoneAnswer, carried_session, carry, changed_defaults};
 pub use decision::{
     BlockedBy, Decided, Decision, Decisions, FileProblem, Note, PartProblem, PartTrouble, Undecided, Wishes,
 };

@@ -55,10 +55,9 @@ impl Recast {
                 );
             }
         }
-        let is_known = |path: &String| {
-            self.before.digests.contains_key(path) || self.files.iter().any(|file| file.path == *path)
-        };
-        for path in own_files(&root, MOST_FILES).into_iter().filter(|path| !is_known(path)) {
+        let files = self.files.iter().map(|file| &file.path);
+        let known: BTreeSet<&String> = self.before.digests.keys().chain(files).collect();
+        for path in own_files(&root, MOST_FILES).into_iter().filter(|path| !known.contains(path)) {
             let text = root.read(&path, LARGEST).ok().and_then(|bytes| String::from_utf8(bytes).ok());
             found.extend(text.iter().flat_map(|text| places(&self.moved(&path), text, names)));
             if found.len() >= MOST {

@@ -124,15 +124,11 @@ fn alike(
             pairs.push(((*was).to_owned(), (*path).clone()));
         }
     }
-    let text = |node: &Node<'_>| {
-        let bytes = node.content.bytes().ok()??;
-        String::from_utf8(bytes.into_owned()).ok()
-    };
     let old = old.into_iter().filter(|path| !taken_old.contains(path));
     let old: Vec<(&str, String)> = old.filter_map(|path| Some((path, as_made(path)?))).collect();
     let new = new.iter().filter(|(path, _)| !taken_new.contains(path.as_str()));
     let new: Vec<(&str, String)> =
-        new.filter_map(|(path, node)| Some((path.as_str(), text(node)?))).collect();
+        new.filter_map(|(path, node)| Some((path.as_str(), node.text(u64::MAX).ok()??))).collect();
     fn all<'t>(texts: &'t [(&str, String)]) -> Vec<&'t str> {
         texts.iter().map(|(_, text)| text.as_str()).collect()
     }

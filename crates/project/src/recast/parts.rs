@@ -13,7 +13,7 @@ use crate::plan::Plan;
 use crate::record::Recorded;
 use crate::verify::VerifiedPlan;
 use crate::write::Change;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 use tinmold_platform::digest::digest_of;
 use tinmold_platform::paths::portable_path;
 use tinmold_platform::root_dir::RootDir;
@@ -77,47 +77,26 @@ impl<'a, 'm> Parts<'a, 'm> {
         plan: &VerifiedPlan<'m>,
         answers: &Answers,
     ) -> Result<(Theirs<'m>, Vec<String>), RecastError> {
-        let body = Tree::of(plan, None, None)?;
-        if self.of.parts.is_empty() {
-            return Ok((Theirs { tree: body, parts: Vec::new() }, Vec::new()));
-        }
-        let mut problems: BTreeMap<usize, bool> = BTreeMap::new();
-        loop {
-            let owners = self.owners.clone();
-            let leaves_out =
-                |nth: usize, path: Option<&str>| owners.contains(&(nth, path.map(str::to_owned)));
-            let mut tree = Tree { nodes: body.nodes.clone(), folders: body.folders.clone() };
-            let replay = Replay {
-                recorded: self.of.recorded,
-                parts: self.of.parts,
-                answers,
-                limits: &self.of.limits,
-                leaves_out: &leaves_out,
-            };
-            let results = replay.run(&mut tree)?;
-            let mut is_new = false;
-            for (nth, result) in results.iter().enumerate() {
-                if let Err(problem) = result
-                    && !problems.contains_key(&nth)
-                {
-                    problems.insert(nth, self.is_left(nth, None, problem.clone().into()));
-                    is_new = true;
-                }
-            }
-            // What comes after a part that is missing may be another.
-            if is_new && !owners.is_empty() {
-                continue;
-            }
-            let in_the_way =
-                results.iter().flatten().flat_map(|replayed| replayed.in_the_way.iter().cloned()).collect();
-            let state = |(nth, result): (usize, Result<Replayed, PartProblem>)| match result {
-                _ if self.owners.contains(&(nth, None)) => PartState::Owners,
-                Ok(replayed) => PartState::Fitted(replayed),
-                Err(_) => PartState::Gone,
-            };
-            let parts = results.into_iter().enumerate().map(state).collect();
-            return Ok((Theirs { tree, parts }, in_the_way));
-        }
+        let mut tree = Tree::of(plan, None, None)?;
+        let replay = Replay {
+            recorded: self.of.recorded,
+            parts: self.of.parts,
+            answers,
+            limits: &self.of.limits,
+            leaves_out: &|_, _| false,
+        };
+        let results = replay.run(&mut tree)?;
+        let in_the_way =
+            results.iter().flatten().flat_map(|replayed| replayed.in_the_way.iter().cloned()).collect();
+        let state = |(nth, result): (usize, Result<Replayed, PartProblem>)| match result {
+            Ok(replayed) => PartState::Fitted(replayed),
+            Err(problem) => match self.is_left(nth, None, problem.into()) {
+                true => PartState::Owners,
+                false => PartState::Gone,
+            },
+        };
+        let parts = results.into_iter().enumerate().map(state).collect();
+        Ok((Theirs { tree, parts }, in_the_way))
     }
 
     /// Renders the old version, without what is left to the owner.

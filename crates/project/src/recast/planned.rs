@@ -12,7 +12,7 @@ use super::recording::recording;
 use super::replay::{PartState, Theirs};
 use super::result::Recast;
 use super::side::{Side, Unit, UnitResult};
-use super::tree::{Node, Print};
+use super::tree::Print;
 use super::versions::Recasting;
 use crate::answers::Answers;
 use crate::plan::Plan;
@@ -38,8 +38,6 @@ impl<'m> Recasting<'m> {
         let mut parts = Parts::new(self, wishes);
         let (theirs, in_the_way) = parts.theirs(&plan, answers)?;
         let Sides { base, of_part, left } = parts.base(&theirs, in_the_way, &root);
-        let decisions = parts.decisions;
-        let is_part_open = !decisions.is_empty();
         let left_out = self.left_out(&theirs);
         let as_made = |path: &str| base.as_made(path, &root);
         let pairs = pairs(&base, &theirs.tree, &left_out, &as_made);
@@ -62,49 +60,43 @@ impl<'m> Recasting<'m> {
             let unit = Unit { side: &side, pair, renames: &renames, contents: &contents };
             unit.result()
         });
-        let mut recast = Recast {
-            files: Vec::new(),
-            moves: moves.clone(),
-            folders: Vec::new(),
-            decisions,
-            notes: Vec::new(),
-            record: self.recorded.clone(),
-            before: self.recorded.clone(),
-        };
-        let mut tracked = BTreeMap::new();
+        let mut decisions = parts.decisions;
+        let is_part_open = !decisions.is_empty();
+        let (mut files, mut notes, mut tracked) = (Vec::new(), Vec::new(), BTreeMap::new());
         for (pair, result) in pairs.iter().zip(results) {
-            let UnitResult { files, decisions, notes, is_tracked, place } = result?;
-            recast.files.extend(files);
-            recast.decisions.extend(decisions);
-            recast.notes.extend(notes);
+            let UnitResult { files: of_pair, decisions: open, notes: said, is_tracked, place } = result?;
+            files.extend(of_pair);
+            decisions.extend(open);
+            notes.extend(said);
             if let (Some(path), true) = (&pair.theirs, is_tracked) {
                 tracked.insert(path.clone(), place);
             }
         }
         // Whether there is anything to decide about a file may depend on the parts that changed it.
         if is_part_open {
-            recast.decisions.retain(|decision| {
+            decisions.retain(|decision| {
                 matches!(decision.what, Undecided::Part { .. })
                     || !left.iter().any(|(_, change)| change.path == decision.path)
             });
         }
         if self.old.is_none() {
-            recast.notes.push(Note::NoOldVersion);
+            notes.push(Note::NoOldVersion);
         }
         if self.history.get().is_some_and(|history| history.is_shallow) {
-            recast.notes.push(Note::Shallow);
+            notes.push(Note::Shallow);
         }
-        recast.notes.extend(behind.into_iter().map(|(from, to)| Note::StaysBehind(from, to)));
+        notes.extend(behind.into_iter().map(|(from, to)| Note::StaysBehind(from, to)));
         let was_there = |folder: &String| base.rendered.folders.contains(folder);
+        let mut folders = Vec::new();
         for folder in theirs.tree.folders.iter().filter(|folder| self.old.is_some() && !was_there(folder)) {
             if root.find(folder)?.is_none() {
-                recast.folders.push(folder.clone());
+                folders.push(folder.clone());
             }
         }
-        recast.files.sort_by(|a, b| a.path.cmp(&b.path));
-        recast.record =
-            recording((self.recorded, self.digest), &plan, (&theirs, &left), &tracked, &recast, &root)?;
-        Ok(recast)
+        files.sort_by(|a, b| a.path.cmp(&b.path));
+        let record =
+            recording((self.recorded, self.digest), &plan, (&theirs, &left), &tracked, &files, &root)?;
+        Ok(Recast { files, moves, folders, decisions, notes, record, before: self.recorded.clone() })
     }
 
     /// Returns the recorded files of parts that are left to the owner.
@@ -127,7 +119,7 @@ impl<'m> Recasting<'m> {
                 continue;
             };
             if was.print != now.print && side.root.find(base).is_ok_and(|found| found.is_none()) {
-                missing.extend(text(was)?.map(|text| (base.as_str(), text)));
+                missing.extend(was.text(u64::MAX)?.map(|text| (base.as_str(), text)));
             }
         }
         if missing.is_empty() {
@@ -183,9 +175,4 @@ impl<'m> Recasting<'m> {
         }
         Ok(self.history.get_or_init(|| history(&self.recorded.root, &wanted)).found.clone())
     }
-}
-
-/// Returns the text of a node; `None` if it is none.
-fn text(node: &Node<'_>) -> Result<Option<String>, RecastError> {
-    Ok(node.content.bytes()?.and_then(|bytes| String::from_utf8(bytes.into_owned()).ok()))
 }

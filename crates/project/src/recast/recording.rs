@@ -3,7 +3,7 @@
 use super::disk::LARGEST;
 use super::error::RecastError;
 use super::replay::{PartState, Replayed, Theirs};
-use super::result::{FileChange, FileRecast, Recast, Written};
+use super::result::{FileChange, FileRecast, Written};
 use super::tree::Print;
 use crate::fit::{between, made};
 use crate::merge::{Merged, texts};
@@ -24,7 +24,7 @@ pub(super) fn recording(
     plan: &Plan<'_>,
     (theirs, left): (&Theirs<'_>, &[(usize, Change)]),
     tracked: &BTreeMap<String, String>,
-    recast: &Recast,
+    files: &[FileRecast],
     root: &RootDir,
 ) -> Result<Recorded, RecastError> {
     let Recorded { root: folder, casting: old, digests: old_digests } = of;
@@ -41,7 +41,7 @@ pub(super) fn recording(
             None => {}
         }
     }
-    let texts = Texts { root, recast };
+    let texts = Texts { root, files };
     let mut changes = ChangesOfParts::new(&old.part, (theirs, left), tracked, &texts)?;
     let mut parts = Vec::new();
     for (nth, (fitted, state)) in old.part.iter().zip(&theirs.parts).enumerate() {
@@ -110,14 +110,14 @@ fn fitted_again(
 /// The texts of the project after the recast.
 struct Texts<'a> {
     root: &'a RootDir,
-    recast: &'a Recast,
+    files: &'a [FileRecast],
 }
 
 impl Texts<'_> {
     /// Returns true if the content or the path of a file changes.
     fn is_changed(&self, place: &str) -> bool {
         let is_it = |file: &FileRecast| file.path == place || file.from.as_deref() == Some(place);
-        self.recast.files.iter().any(is_it)
+        self.files.iter().any(is_it)
     }
 
     /// Returns what the recorded parts changed, as far as it stands in the files that are there now, by number of the part and
@@ -138,7 +138,7 @@ impl Texts<'_> {
                 let before = now.as_ref().and_then(|now| made(now, &entry.back));
                 let before = before.filter(|before| digest(before) == entry.was);
                 if let (Some(before), Some(after)) = (&before, now) {
-                    let moved = self.recast.files.iter().find(|file| file.from.as_deref() == Some(path));
+                    let moved = self.files.iter().find(|file| file.from.as_deref() == Some(path));
                     let path = moved.map_or(path, |file| &file.path).to_owned();
                     let change = Change { path, before: before.clone(), after };
                     found.push((nth, change));
@@ -151,7 +151,7 @@ impl Texts<'_> {
 
     /// Returns the text of a file afterwards; `None` if it is none.
     fn of(&self, place: &str) -> Result<Option<String>, RecastError> {
-        let found = self.recast.files.iter().find(|file| file.path == place);
+        let found = self.files.iter().find(|file| file.path == place);
         let bytes = match found {
             Some(file) if file.kind == FileChange::Removed => return Ok(None),
             Some(file) => match &file.after {

@@ -200,7 +200,7 @@ impl<'m> Replay<'_, 'm> {
                 }
             }
         }
-        let mut built_ins = self.recorded.built_ins_on(&fitted.today);
+        let mut built_ins = self.recorded.casting.built_ins_on(&fitted.today);
         if built_ins.user_email.is_empty() {
             built_ins.user_email.clone_from(&self.answers.built_ins.user_email);
         }

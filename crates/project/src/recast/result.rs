@@ -21,6 +21,13 @@ pub struct FileRecast {
     pub after: Option<Written>,
 }
 
+impl FileRecast {
+    /// Returns a file that is written where nothing is.
+    pub(super) fn new(path: String, after: Written) -> Self {
+        Self { path, from: None, kind: FileChange::New, was: None, before: None, after: Some(after) }
+    }
+}
+
 /// What happens to a file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum FileChange {

@@ -5,9 +5,10 @@ use super::decision::{Decision, Note, Wishes};
 use super::disk::{LARGEST, Look, look, print_of, with_digest};
 use super::error::RecastError;
 use super::pairs::Pair;
-use super::result::{FileRecast, Written};
+use super::result::{FileChange, FileRecast, Written};
 use super::tree::{Content, Node, Print, Tree};
 use std::collections::{BTreeMap, BTreeSet};
+use tinmold_platform::paths::moved;
 use tinmold_platform::root_dir::RootDir;
 
 /// The three sides.
@@ -44,11 +45,7 @@ impl<'a, 'm> Side<'a, 'm> {
 
     /// Returns the path that something has once folders have moved.
     pub(super) fn moved(&self, path: &str) -> String {
-        let found = self.moves.iter().find_map(|(from, to)| {
-            let rest = path.strip_prefix(from.as_str())?;
-            (rest.is_empty() || rest.starts_with('/')).then(|| format!("{to}{rest}"))
-        });
-        found.unwrap_or_else(|| path.to_owned())
+        moved(path, self.moves.iter().map(|(from, to)| (from.as_str(), to.as_str())))
     }
 }
 
@@ -140,6 +137,24 @@ impl Unit<'_, '_> {
         Ok(self.read(mine)?.and_then(|bytes| with_digest(bytes, *digest)))
     }
 
+    /// Returns what becomes of the owner's file, which is at `path` then.
+    pub(super) fn changed(
+        &self,
+        mine: &Mine,
+        path: &str,
+        kind: FileChange,
+        after: Option<Written>,
+    ) -> Result<FileRecast, RecastError> {
+        Ok(FileRecast {
+            path: path.to_owned(),
+            from: (mine.path != path).then(|| mine.path.clone()),
+            kind,
+            was: Some((mine.print.clone(), mine.mode())),
+            before: self.text(mine)?,
+            after,
+        })
+    }
+
     /// Returns what the owner has, to be written elsewhere.
     pub(super) fn content_of(&self, mine: &Mine) -> Result<Option<Written>, RecastError> {
         Ok(match &mine.look {
@@ -168,14 +183,13 @@ pub(super) fn with_mode(written: Written, mode: u32) -> Written {
 
 /// Returns the text of a node; `None` if it is none, or too large to be merged.
 pub(super) fn text_of(node: &Node<'_>) -> Result<Option<String>, RecastError> {
-    let bytes = node.content.bytes()?.filter(|bytes| bytes.len() as u64 <= LARGEST);
-    Ok(bytes.and_then(|bytes| String::from_utf8(bytes.into_owned()).ok()))
+    Ok(node.text(LARGEST)?)
 }
 
 /// Returns what is written of a mold's file.
-pub(super) fn written(content: &Content<'_>, mode: u32) -> Result<Option<Written>, RecastError> {
-    Ok(Some(match content {
+pub(super) fn written(content: &Content<'_>, mode: u32) -> Result<Written, RecastError> {
+    Ok(match content {
         Content::Link(target) => Written::Link(target.clone()),
         other => Written::File(other.bytes()?.map(std::borrow::Cow::into_owned).unwrap_or_default(), mode),
-    }))
+    })
 }

@@ -143,6 +143,12 @@ impl Node<'_> {
         self.print == *print || self.stages.contains(print)
     }
 
+    /// Returns the text, if it is one of at most so many bytes.
+    pub(super) fn text(&self, most: u64) -> Result<Option<String>, PackageError> {
+        let bytes = self.content.bytes()?.filter(|bytes| bytes.len() as u64 <= most);
+        Ok(bytes.and_then(|bytes| String::from_utf8(bytes.into_owned()).ok()))
+    }
+
     pub(super) fn is_executable(&self) -> bool {
         self.mode & 0o100 != 0
     }

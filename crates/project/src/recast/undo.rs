@@ -8,13 +8,15 @@ use super::result::{Recast, Written};
 use super::tree::Print;
 use super::write::stage_file;
 use crate::record::{CASTING, DIGESTS};
-use crate::write::{Journals, LockedFolder, Observer, Staging, WriteError, is_within};
+use crate::write::{Journals, LockedFolder, Observer, Staging, WriteError};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 use std::fs;
 use std::io::Result as IoResult;
 use std::path::{Path, PathBuf};
 use tinmold_platform::digest::{Digest, digest_of};
 use tinmold_platform::files::write_whole;
+use tinmold_platform::paths::moved;
 use tinmold_platform::root_dir::RootDir;
 
 /// The form of what is kept.
@@ -197,9 +199,8 @@ impl RecastUndo {
     }
 
     /// Returns what moves back: from where, and to where.
-    #[must_use]
-    pub fn moves(&self) -> Vec<(&str, &str)> {
-        self.notes.moves.iter().map(|(from, to)| (to.as_str(), from.as_str())).collect()
+    pub fn moves(&self) -> impl Iterator<Item = (&str, &str)> {
+        self.notes.moves.iter().map(|(from, to)| (to.as_str(), from.as_str()))
     }
 
     fn is_record(kept: &Kept) -> bool {
@@ -236,8 +237,7 @@ impl RecastUndo {
 
     /// Returns the path that something gets when the folders have moved back.
     fn moved_back(&self, path: &str) -> String {
-        let found = self.notes.moves.iter().find(|(_, to)| is_within(path, to));
-        found.map_or_else(|| path.to_owned(), |(from, to)| format!("{from}{}", &path[to.len()..]))
+        moved(path, self.moves())
     }
 
     /// Does it.
@@ -257,11 +257,11 @@ impl RecastUndo {
             for (path, what) in &restored {
                 stage_file(new_files, path, what)?;
             }
-            let is_restored = |path: &String| restored.iter().any(|(other, _)| other == path);
+            let paths: BTreeSet<&str> = restored.iter().map(|(path, _)| path.as_str()).collect();
             let files = self.notes.files.iter().filter(|kept| !Self::is_record(kept));
             let left =
                 files.clone().filter(|kept| kept.now.is_some()).map(|kept| self.moved_back(&kept.place));
-            let removed = left.filter(|path| !is_restored(path)).collect();
+            let removed = left.filter(|path| !paths.contains(path.as_str())).collect();
             let expected = files.filter_map(|kept| match &kept.now {
                 Some(KeptFile::File(digest, _)) => {
                     let digest: Digest = digest.parse().ok()?;
@@ -278,7 +278,7 @@ impl RecastUndo {
                 files: others.into_iter().chain(records).cloned().collect(),
                 removed,
                 expected: expected.collect(),
-                renames: self.notes.moves.iter().map(|(from, to)| (to.clone(), from.clone())).collect(),
+                renames: self.moves().map(|(from, to)| (from.to_owned(), to.to_owned())).collect(),
                 ..Staging::default()
             })
         })?;

@@ -5,9 +5,11 @@ use super::result::{FileChange, Recast, Written};
 use super::tree::Print;
 use super::undo::UndoStore;
 use crate::record::{self, CASTING, DIGESTS};
-use crate::write::{Journals, LockedFolder, Observer, Staging, WriteError, is_within, stage_record};
+use crate::write::{Journals, LockedFolder, Observer, Staging, WriteError, stage_record};
+use std::collections::BTreeSet;
 use std::io::Write;
 use tinmold_platform::digest::Digest;
+use tinmold_platform::paths::moved;
 use tinmold_platform::root_dir::{Cursor, RootDir};
 
 impl Recast {
@@ -61,8 +63,7 @@ impl Recast {
 
     /// Returns the path that something has once the folders have moved.
     pub(super) fn moved(&self, path: &str) -> String {
-        let found = self.moves.iter().find(|(from, _)| is_within(path, from));
-        found.map_or_else(|| path.to_owned(), |(from, to)| format!("{to}{}", &path[from.len()..]))
+        moved(path, self.moves.iter().map(|(from, to)| (from.as_str(), to.as_str())))
     }
 
     /// Returns the paths of what goes: files that are dropped, and those that get another path.
@@ -72,9 +73,9 @@ impl Recast {
             (None, FileChange::Removed) => Some(file.path.clone()),
             _ => None,
         });
-        let is_written =
-            |path: &String| self.files.iter().any(|file| file.after.is_some() && file.path == *path);
-        gone.filter(|path| !is_written(path)).collect()
+        let written = self.files.iter().filter(|file| file.after.is_some());
+        let written: BTreeSet<&str> = written.map(|file| file.path.as_str()).collect();
+        gone.filter(|path| !written.contains(path.as_str())).collect()
     }
 
     /// Checks that every file is as it was when the recast was planned; returns what must be there at the write.

@@ -1,7 +1,7 @@
 //! The record of a project, `.tinmold/casting.toml`.
 
 use super::address::address;
-use crate::answers::{Answers, as_toml};
+use crate::answers::{Answers, BuiltIns, as_toml};
 use crate::plan::Plan;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -168,6 +168,23 @@ impl Casting {
                 .collect(),
             part: Vec::new(),
         }
+    }
+
+    /// Returns the recorded values of the built-in names, on another day (ISO 8601).
+    #[must_use]
+    pub fn built_ins_on(&self, day: &str) -> BuiltIns {
+        let recorded = &self.built_in;
+        BuiltIns {
+            user_name: recorded.user_name.clone(),
+            user_email: recorded.user_email.clone(),
+            ..BuiltIns::on(day)
+        }
+    }
+
+    /// Returns the same as they were recorded.
+    #[must_use]
+    pub fn built_ins(&self) -> BuiltIns {
+        self.built_ins_on(&self.built_in.today)
     }
 
     /// Returns the record as the file holds it.

@@ -95,18 +95,7 @@ impl Recorded {
     /// Returns the recorded values of the built-in names; `system` is this machine's.
     #[must_use]
     pub fn built_ins(&self) -> BuiltIns {
-        self.built_ins_on(&self.casting.built_in.today)
-    }
-
-    /// Returns the recorded values of the built-in names, on another day (ISO 8601).
-    #[must_use]
-    pub fn built_ins_on(&self, day: &str) -> BuiltIns {
-        let recorded = &self.casting.built_in;
-        BuiltIns {
-            user_name: recorded.user_name.clone(),
-            user_email: recorded.user_email.clone(),
-            ..BuiltIns::on(day)
-        }
+        self.casting.built_ins()
     }
 }
 

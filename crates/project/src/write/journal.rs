@@ -11,7 +11,7 @@ use super::staging::Staging;
 use crate::record::FOLDER;
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::{ErrorKind, Result as IoResult, copy};
-use tinmold_platform::paths::parent_of;
+use tinmold_platform::paths::{is_beneath, moved, parent_of};
 use tinmold_platform::read_dir::EntryKind;
 use tinmold_platform::root_dir::{Identity, RootDir};
 
@@ -119,11 +119,13 @@ impl<'r> Work<'r> {
         let mut folders = Vec::new();
         for folder in wanted {
             let is_there = root.find(folder).map_err(WriteError::at("look at", root, folder))?.is_some();
-            if !is_there && !staging.renames.iter().any(|(_, to)| is_within(folder, to)) {
+            if !is_there && !staging.renames.iter().any(|(_, to)| folder == to || is_beneath(folder, to)) {
                 folders.push(folder.to_owned());
             }
         }
-        let was = |path: &str| content_of(root, &before(&staging.renames, path));
+        // Where it is before the renames.
+        let back = || staging.renames.iter().map(|(from, to)| (to.as_str(), from.as_str()));
+        let was = |path: &str| content_of(root, &moved(path, back()));
         let mut steps = Vec::with_capacity(staging.files.len() + staging.removed.len());
         for path in &staging.removed {
             steps.push(Move { path: path.clone(), was: was(path)?, new: None });
@@ -335,19 +337,6 @@ impl<'r> Work<'r> {
             tracing::trace!(%error, "the folder of the record stays");
         }
         Ok(())
-    }
-}
-
-/// Returns true if `path` is `folder` or beneath it.
-pub(crate) fn is_within(path: &str, folder: &str) -> bool {
-    path.strip_prefix(folder).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
-}
-
-/// Returns the path that something had before the renames.
-fn before(renames: &[(String, String)], path: &str) -> String {
-    match renames.iter().find(|(_, to)| is_within(path, to)) {
-        Some((from, to)) => format!("{from}{}", &path[to.len()..]),
-        None => path.to_owned(),
     }
 }
 

@@ -35,7 +35,6 @@ pub use decision::{Choice, Conflict, WriteSummary};
 pub use error::WriteError;
 pub(crate) use existing::{MoreLines, Selection, free_name, select};
 pub use inspect::{ExistingFile, Inspection, inspect};
-pub(crate) use journal::is_within;
 pub use journals::{Journals, WriteKind};
 pub use observer::Observer;
 pub use recovery::{Pending, Recovered, Unrecovered, pending, recover};

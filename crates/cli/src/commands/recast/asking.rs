@@ -71,10 +71,10 @@ impl<'a> RecastJob<'a> {
 
 /// Asks about one place, file or part.
 fn ask_one(decision: &Decision) -> Result<Decided, Stop> {
-    let (words, ways) = match decision.what {
-        Undecided::Place { .. } => ("mine, theirs, both, or text: your own", decision.what.ways()),
-        Undecided::File { .. } => ("mine, theirs, or aside: the mold's beside yours", decision.what.ways()),
-        Undecided::Part { .. } => ("mine, or theirs", decision.what.ways()),
+    let words = match decision.what {
+        Undecided::Place { .. } => "mine, theirs, both, or text: your own",
+        Undecided::File { .. } => "mine, theirs, or aside: the mold's beside yours",
+        Undecided::Part { .. } => "mine, or theirs",
     };
     loop {
         let line = Dialogue::line(&format!("Which? ({words}; no: leave): "))?;
@@ -87,7 +87,7 @@ fn ask_one(decision: &Decision) -> Result<Decided, Stop> {
             "no" | "n" => return Err(Stop::Left),
             _ => continue,
         };
-        if ways.contains(&decided) {
+        if decision.what.ways().contains(&decided) {
             return Ok(decided);
         }
     }

@@ -1,6 +1,5 @@
 //! Whether a project is behind its mold.
 
-use super::is_same_mold;
 use super::versions::newest;
 use crate::args::{RecastArgs, RecastFormat};
 use crate::exit::Exit;
@@ -9,9 +8,8 @@ use crate::global::GlobalOptions;
 use crate::text::style::{GOOD, NAME, WARN, result_json, safe};
 use serde_json::{Value as Json, json};
 use tinmold_mold::Mold;
-use tinmold_project::answers::{Offers, Session};
-use tinmold_project::recast::carry;
-use tinmold_project::record::{CastingMold, Recorded};
+use tinmold_project::recast::carried_session;
+use tinmold_project::record::Recorded;
 
 /// How a project stands to the newest version of its mold.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -30,22 +28,19 @@ pub struct Behind {
 pub fn behind(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> Result<Behind, Failure> {
     let new = newest(recorded, to, global)?;
     let digest = new.package.digest()?.to_string();
-    let now = CastingMold { version: new.version().to_owned(), digest, ..recorded.casting.mold.clone() };
+    let mold = &recorded.casting.mold;
     Ok(Behind {
-        is_same: is_same_mold(&now, &recorded.casting.mold),
+        is_same: mold.version == new.version() && mold.digest == digest,
         missing: missing(recorded, &new)?,
-        version: now.version,
-        digest: now.digest,
+        version: new.version().to_owned(),
+        digest,
     })
 }
 
 /// Returns the questions that the recorded answers leave open, and those whose answers are gone.
 fn missing(recorded: &Recorded, new: &Mold) -> Result<Vec<String>, Failure> {
-    let carried = carry(new, &recorded.casting.answers);
-    let offers = Offers { folder: Some(recorded.casting.built_in.project_dir.clone()), ..Offers::default() };
-    let mut session = Session::new(new, carried.given, offers, recorded.built_ins())
-        .map_err(|finding| Failure::findings(&[finding], &new.package))?;
-    session.leave_secrets();
+    let session = carried_session(new, &recorded.casting);
+    let mut session = session.map_err(|finding| Failure::findings(&[finding], &new.package))?;
     session.ask_details(true);
     Ok(session.unanswered().map(|at| new.questions[at].key.clone()).collect())
 }

@@ -19,7 +19,8 @@ pub fn run(args: &RecastArgs, global: GlobalOptions, recorded: &Recorded) -> Res
     let undo = store.undo(&recorded.root).map_err(|error| of_undo(&error))?;
     let root = safe(&recorded.root.display().to_string());
     let paths: Vec<String> = undo.paths().into_iter().map(str::to_owned).collect();
-    let shown = |done: bool| json!({ "folder": root, "paths": paths, "moves": undo.moves(), "done": done });
+    let moves: Vec<_> = undo.moves().collect();
+    let shown = |done: bool| json!({ "folder": root, "paths": paths, "moves": moves, "done": done });
     if args.dry_run {
         match args.format {
             RecastFormat::Text => {

@@ -5,6 +5,7 @@ use crate::failure::Failure;
 use crate::flow::fetch::{fetch_new, fetch_old};
 use crate::global::GlobalOptions;
 use crate::text::style::safe;
+use semver::Version as Semver;
 use std::path::Path;
 use tinmold_mold::Mold;
 use tinmold_project::recast::{LoadedPart, Note, PartProblem, carry};
@@ -69,9 +70,9 @@ pub fn newest(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> R
         let message = format!("the project was cast from {was}, and this mold is {is}; nothing was written");
         return Err(Failure::new(Exit::Usage, message).help(format!("name another version of {was}")));
     }
-    let version = |text: &str| semver_of(text);
-    if let (None, Some(old), Some(now)) = (&to, version(&mold.version), version(new.version()))
-        && now < old
+    let versions = (mold.version.parse::<Semver>(), new.version().parse::<Semver>());
+    if let (None, (Ok(old), Ok(now))) = (&to, versions)
+        && now.cmp_precedence(&old).is_lt()
     {
         let message = format!(
             "the newest {} there is {}, older than the {} of the project; nothing was written",
@@ -84,16 +85,6 @@ pub fn newest(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -> R
         );
     }
     Ok(new)
-}
-
-/// Returns the numbers of a version, which compare as versions do.
-fn semver_of(text: &str) -> Option<(u64, u64, u64, bool)> {
-    let (numbers, is_release) = match text.split_once('-') {
-        Some((numbers, _)) => (numbers, false),
-        None => (text, true),
-    };
-    let mut numbers = numbers.split('+').next()?.split('.').map(|number| number.parse().ok());
-    Some((numbers.next()??, numbers.next()??, numbers.next()??, is_release))
 }
 
 /// Returns the recorded parts as a version of the project's mold has them; those of other molds as they were.
