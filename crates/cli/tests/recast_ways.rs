@@ -163,6 +163,8 @@ fn a_project_knows_when_it_is_behind() {
     assert_eq!(place.read("second/a.txt"), LINES);
     place.run(&["recast", "out", "--unattended", "--to", "python-service"]).says(2, &["python-service"]);
     place.run(&["recast", "out", "--unattended", "--to", "7.0.0"]).says(2, &["7.0.0"]);
+    fs::remove_dir_all(place.path("m")).unwrap();
+    place.run(&["recast", "out", "--unattended"]).says(1, &["--to"]);
 }
 
 #[test]

@@ -109,7 +109,8 @@ pub fn fetch_new(recorded: &Recorded, to: Option<&str>, global: GlobalOptions) -
     let is_on_shelf =
         !(address.is_empty() || address.starts_with(['.', '/']) || address.ends_with(".tar.gz"));
     if !is_on_shelf || address.starts_with("built-in/") {
-        let package = at_recorded(mold, recorded, global)?;
+        let package = at_recorded(mold, recorded, global)
+            .map_err(|failure| failure.help("name where it is now: --to ADDRESS"))?;
         return match wanted {
             Some(version) => of_version(package, version, recorded, global),
             None => Ok(package),
