@@ -1,65 +1,170 @@
 //! The command line.
 
+use crate::completion::values;
 use crate::deferred_args::Deferred;
-use clap::{Parser, Subcommand};
+use clap::{Parser, Subcommand, ValueHint};
+use clap_complete::engine::ArgValueCompleter;
+use help::{SHARED, examples};
 use std::path::PathBuf;
 
+mod author;
+pub mod help;
+mod own;
 mod recast;
+mod shelf;
 
+pub use author::{AssayArgs, CheckArgs, CheckFormat, PackArgs, ProveArgs, ProveFormat};
+pub use own::{CompletionArgs, HelpArgs, HelpFormat, SettingsArgs, ShellName};
 pub use recast::{RecastArgs, RecastFormat};
+pub use shelf::{ShelfArgs, ShelfCommand, ShelfKind};
 
 /// Start a project from a template: answer, review, write
 #[derive(Debug, Parser)]
 #[command(name = "tinmold", version, max_term_width = 100, disable_help_subcommand = true)]
 pub struct Args {
     /// Use plain lines: no colour, no full screen, no animation
-    #[arg(long, global = true)]
+    #[arg(long, global = true, help_heading = SHARED)]
     pub plain: bool,
     /// Print errors only
-    #[arg(long, short, global = true)]
+    #[arg(long, short, global = true, help_heading = SHARED)]
     pub quiet: bool,
     /// Never use the network; listings and molds come from the cache
-    #[arg(long, global = true)]
+    #[arg(long, global = true, help_heading = SHARED)]
     pub offline: bool,
     /// Print more: the output of finishing steps, and what a dry run leaves out
-    #[arg(long, global = true)]
+    #[arg(long, global = true, help_heading = SHARED)]
     pub verbose: bool,
     /// Append a log of what the program does to this file; TINMOLD_LOG=debug prints it instead
-    #[arg(long, global = true, value_name = "FILE")]
+    #[arg(long, global = true, value_name = "FILE", help_heading = SHARED)]
     pub log: Option<PathBuf>,
     #[command(subcommand)]
-    pub command: Command,
+    pub command: Option<Command>,
 }
 
 #[derive(Debug, Subcommand)]
 pub enum Command {
     /// Start a project from a mold
+    #[command(after_help = examples!(
+        "tinmold cast" => "choose a mold, answer, review, write",
+        "tinmold cast python-service harbor-times" => "this mold, into that folder",
+        "tinmold cast python-service . --unattended --if-present keep" => "here, with all defaults; files that exist stay",
+        "tinmold cast python-service tides --unattended --set port=8417 --finish all" => "no questions, one answer given, all steps run",
+        "tinmold cast python-service --unattended --dry-run" => "show what would be written, and write nothing",
+    ))]
     Cast(Deferred<CastArgs>),
     /// Search the shelves for a mold
+    #[command(after_help = examples!(
+        "tinmold find" => "all molds",
+        "tinmold find rest python" => "by purpose and language; typos are fine",
+        "tinmold find --only kind=cli --only language=rust" => "filters; all must match",
+        "tinmold find --categories" => "the kinds, languages and shelves, with their numbers of molds",
+    ))]
     Find(Deferred<FindArgs>),
     /// Show a mold: its questions, needs, steps and files
+    #[command(after_help = examples!(
+        "tinmold show python-service" => "a page for people",
+        "tinmold show python-service --sheet > answers.toml" => "an answer sheet to fill in, for cast --sheet",
+        "tinmold show python-service --format json-schema" => "a JSON Schema of such sheets",
+    ))]
     Show(Deferred<ShowArgs>),
     /// Check the machine for the tools that a mold needs
+    #[command(after_help = examples!(
+        "tinmold preflight python-service" => "one mold",
+        "tinmold preflight" => "all built-in molds",
+    ))]
     Preflight(Deferred<PreflightArgs>),
     /// Cast a full example into a folder of its own
+    #[command(after_help = examples!(
+        "tinmold demo" => "a service with made-up answers, and its own tests",
+        "tinmold demo --all" => "one project of each built-in mold",
+    ))]
     Demo(Deferred<DemoArgs>),
     /// Add a part to a project: a route, a module, a page, a dependency
+    #[command(after_help = examples!(
+        "tinmold fit" => "choose among the parts of the project's mold",
+        "tinmold fit route departures" => "this part, with that name",
+        "tinmold fit route departures --unattended --dry-run" => "show what would change",
+        "tinmold fit --undo" => "take the last one out again",
+    ))]
     Fit(Deferred<FitArgs>),
-    /// Bring a project to a newer version of its mold, or to other answers
-    Recast(Deferred<RecastArgs>),
     /// Run the finishing steps of a project that are still open
+    #[command(after_help = examples!(
+        "tinmold finish" => "choose among the open steps",
+        "tinmold finish repository tests" => "these, without asking",
+    ))]
     Finish(Deferred<FinishArgs>),
     /// Compare a project with what was cast
+    #[command(after_help = examples!(
+        "tinmold status" => "the project of the current directory",
+        "tinmold status ferries/* --format json" => "several projects, for a program",
+    ))]
     Status(Deferred<StatusArgs>),
+    /// Bring a project to a newer version of its mold, or to other answers
+    #[command(after_help = examples!(
+        "tinmold recast --check" => "say whether the project is behind its mold (exit code 4)",
+        "tinmold recast --dry-run" => "show what would change",
+        "tinmold recast" => "bring it to the newest version, and keep your changes",
+        "tinmold recast --set port=8420" => "the same project with another answer",
+        "tinmold recast --undo" => "give back every byte",
+    ))]
+    Recast(Deferred<RecastArgs>),
     /// Add, list, refresh and drop shelves; make or serve one
+    #[command(after_help = examples!(
+        "tinmold shelf add saltmarsh https://molds.saltmarsh.example/" => "a team's index over HTTP",
+        "tinmold shelf add mine ~/molds" => "a folder with molds in it",
+        "tinmold shelf list" => "the shelves, and how old their listings are",
+        "tinmold help shelf add" => "more about one of these commands",
+    ))]
     Shelf(Deferred<ShelfArgs>),
+    /// Show the settings and where they come from, or change one
+    #[command(after_help = examples!(
+        "tinmold settings" => "all settings, with their values",
+        "tinmold settings network.offline true" => "change one",
+        "tinmold settings network.offline --reset" => "back to the default",
+        "tinmold settings --forget" => "forget the answers that are remembered for the next cast",
+    ))]
+    Settings(Deferred<SettingsArgs>),
+    /// Print the completion script of a shell
+    #[command(after_help = examples!(
+        "source <(tinmold completion bash)" => "switch it on in bash: this line in ~/.bashrc",
+        "source <(tinmold completion zsh)" => "zsh: in ~/.zshrc, behind compinit",
+        "tinmold completion fish | source" => "fish: in ~/.config/fish/config.fish",
+        "tinmold completion powershell | Out-String | Invoke-Expression" => "PowerShell: in $PROFILE",
+        "eval (tinmold completion elvish | slurp)" => "elvish: in ~/.config/elvish/rc.elv",
+    ))]
+    Completion(Deferred<CompletionArgs>),
+    /// Explain a command, with examples
+    #[command(after_help = examples!(
+        "tinmold help" => "all commands",
+        "tinmold help shelf add" => "one of them",
+        "tinmold help --man ~/.local/share/man/man1" => "write the man pages of all commands to a folder",
+        "tinmold help --format json" => "commands, options, exit codes, views, forms and codes, for a program",
+    ))]
+    Help(Deferred<HelpArgs>),
     /// For authors: find the mistakes of a mold
+    #[command(after_help = examples!(
+        "tinmold check ./my-mold" => "one mold",
+        "tinmold check molds/* --strict --format sarif" => "all of a repository, for a code review system",
+    ))]
     Check(Deferred<CheckArgs>),
     /// For authors: cast a mold in many ways, and run what it names as proofs
+    #[command(after_help = examples!(
+        "tinmold prove ./my-mold" => "build and test what comes out",
+        "tinmold prove ./my-mold --from 1.2.0" => "prove that projects of that version can follow",
+        "tinmold prove ./my-mold --approve" => "approve what comes out now",
+    ))]
     Prove(Deferred<ProveArgs>),
     /// For authors: try an expression or a text against a mold
+    #[command(after_help = examples!(
+        "tinmold assay 'name.snake' --mold ./my-mold" => "the value of an expression",
+        "tinmold assay 'name.' --mold ./my-mold" => "what can follow",
+    ))]
     Assay(Deferred<AssayArgs>),
     /// For authors: pack a mold into an archive for a shelf
+    #[command(after_help = examples!(
+        "tinmold pack ./my-mold --to shelf/" => "write my-mold's archive into a folder",
+        "tinmold shelf index shelf/" => "then make the index of that folder",
+    ))]
     Pack(Deferred<PackArgs>),
 }
 
@@ -73,116 +178,18 @@ pub enum Format {
     Json,
 }
 
-/// The format of findings.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
-pub enum CheckFormat {
-    /// For people, on standard error
-    #[default]
-    Text,
-    /// For programs, on standard output
-    Json,
-    /// SARIF 2.1.0, for code review systems, on standard output
-    Sarif,
-    /// JUnit XML, for build servers, on standard output
-    Junit,
-}
-
-#[derive(Debug, clap::Args)]
-pub struct CheckArgs {
-    /// Molds: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
-    /// git repository
-    #[arg(required = true, value_name = "MOLD")]
-    pub molds: Vec<String>,
-    /// Make warnings count as errors
-    #[arg(long)]
-    pub strict: bool,
-    /// Cast sets of answers in which every three choices meet, instead of every two
-    #[arg(long)]
-    pub triples: bool,
-    /// Print the lines of the body that no answers render
-    #[arg(long)]
-    pub coverage: bool,
-    /// The format of the findings
-    #[arg(long, value_enum, default_value_t)]
-    pub format: CheckFormat,
-}
-
-/// The format of the results of proofs.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
-pub enum ProveFormat {
-    /// For people, on standard error
-    #[default]
-    Text,
-    /// For programs, on standard output
-    Json,
-    /// JUnit XML, for build servers, on standard output
-    Junit,
-}
-
-#[derive(Debug, clap::Args)]
-pub struct ProveArgs {
-    /// Molds: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
-    /// git repository
-    #[arg(required = true, value_name = "MOLD")]
-    pub molds: Vec<String>,
-    /// The number of projects that are built at the same time
-    #[arg(long, value_name = "NUMBER")]
-    pub jobs: Option<usize>,
-    /// The time limit for each project, in minutes
-    #[arg(long, value_name = "MINUTES", default_value_t = 15)]
-    pub minutes: u64,
-    /// Begin no more projects after this many minutes
-    #[arg(long, value_name = "MINUTES")]
-    pub within: Option<u64>,
-    /// Cast this earlier version instead, fit its parts, bring each project to the mold, and prove that
-    #[arg(long, value_name = "VERSION|ADDRESS", conflicts_with = "approve")]
-    pub from: Option<String>,
-    /// Build also what was proven before
-    #[arg(long)]
-    pub again: bool,
-    /// Approve what comes out now for the answers in proofs/, instead of building anything
-    #[arg(long)]
-    pub approve: bool,
-    /// Make what cannot be proven on this machine count as a failure
-    #[arg(long)]
-    pub strict: bool,
-    /// The folder for the projects of failures and their logs; else one for temporary files
-    #[arg(long, value_name = "FOLDER")]
-    pub keep: Option<PathBuf>,
-    /// Vouch for the mold of this digest: its proofs run
-    #[arg(long, value_name = "DIGEST")]
-    pub vouch: Option<String>,
-    /// The format of the results
-    #[arg(long, value_enum, default_value_t)]
-    pub format: ProveFormat,
-}
-
-#[derive(Debug, clap::Args)]
-pub struct AssayArgs {
-    /// An expression, a text with tags, or an expression that ends in a dot to list what can follow
-    pub expression: String,
-    /// The mold whose names can be used: a built-in name or a path
-    #[arg(long)]
-    pub mold: String,
-    #[command(flatten)]
-    pub answers: AnswerArgs,
-    /// The format of the result
-    #[arg(long, value_enum, default_value_t)]
-    pub format: Format,
-}
-
 // The options of every command that answers a mold's questions. Not a doc comment: clap would show
 // it as the help of the command.
 #[derive(Debug, Default, clap::Args)]
 pub struct AnswerArgs {
     /// Answer a question; separate the elements of a list by commas (repeatable)
-    #[arg(long = "set", value_name = "KEY=VALUE")]
+    #[arg(long = "set", value_name = "KEY=VALUE", add = ArgValueCompleter::new(values::answers))]
     pub set: Vec<String>,
     /// Read answers from a file in TOML, JSON or YAML; `-` reads standard input
     #[arg(long, value_name = "FILE")]
     pub sheet: Option<PathBuf>,
     /// Use the mold's preset of this name
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", add = ArgValueCompleter::new(values::presets))]
     pub preset: Option<String>,
     /// Ask detail questions too, whose defaults usually fit
     #[arg(long)]
@@ -196,8 +203,10 @@ pub struct AnswerArgs {
 pub struct CastArgs {
     /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository; you choose if this is left out
+    #[arg(add = ArgValueCompleter::new(values::molds))]
     pub mold: Option<String>,
     /// The directory to write; the mold names it if this is left out
+    #[arg(value_hint = ValueHint::DirPath)]
     pub dir: Option<PathBuf>,
     #[command(flatten)]
     pub answers: AnswerArgs,
@@ -208,7 +217,7 @@ pub struct CastArgs {
     #[arg(long, value_enum, value_name = "WHAT")]
     pub if_present: Option<IfPresent>,
     /// Run these finishing steps without asking: all, none, or names separated by commas
-    #[arg(long, value_name = "STEPS", conflicts_with = "archive")]
+    #[arg(long, value_name = "STEPS", conflicts_with = "archive", add = ArgValueCompleter::new(values::steps))]
     pub finish: Option<String>,
     /// Vouch for the finishing steps of a mold from elsewhere, as it is now: its digest as `tinmold
     /// show` prints it
@@ -220,8 +229,8 @@ pub struct CastArgs {
     /// Show what would be written, and write nothing
     #[arg(long)]
     pub dry_run: bool,
-    /// With --dry-run: the format of the plan
-    #[arg(long, value_enum, default_value_t, requires = "dry_run")]
+    /// The format of the result, or with --dry-run of the plan; json asks nothing
+    #[arg(long, value_enum, default_value_t)]
     pub format: Format,
     /// With --dry-run: print the file at this path as it would be written
     #[arg(long, value_name = "PATH", requires = "dry_run", conflicts_with = "format")]
@@ -250,97 +259,23 @@ pub struct FindArgs {
     /// Search by name, language or purpose; typos are fine
     pub words: Vec<String>,
     /// Filter by language, kind, tag, owner or shelf, as in language=python (repeatable)
-    #[arg(long, value_name = "FACET=VALUE")]
+    #[arg(long, value_name = "FACET=VALUE", add = ArgValueCompleter::new(values::facets))]
     pub only: Vec<String>,
-    /// The maximum number of molds
-    #[arg(long, default_value_t = 20, value_name = "NUMBER")]
-    pub limit: usize,
+    /// The maximum number of molds; 20 if this is left out, and all of them as JSON
+    #[arg(long, value_name = "NUMBER")]
+    pub limit: Option<usize>,
+    /// Show the kinds, languages and shelves instead, with their numbers of molds
+    #[arg(long, conflicts_with = "limit")]
+    pub categories: bool,
     /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
 }
 
 #[derive(Debug, clap::Args)]
-pub struct ShelfArgs {
-    #[command(subcommand)]
-    pub command: ShelfCommand,
-}
-
-#[derive(Debug, Subcommand)]
-pub enum ShelfCommand {
-    /// Add a shelf: a folder, a git repository, or an index over HTTP
-    Add {
-        /// The name that comes before the slash of an address
-        name: String,
-        /// A folder, the URL of a git repository, or the URL of an index
-        place: String,
-        /// The kind of the shelf, if its URL does not tell
-        #[arg(long = "as", value_enum, value_name = "KIND")]
-        kind: Option<ShelfKind>,
-        /// The environment variable with the token for the index
-        #[arg(long, value_name = "VARIABLE")]
-        token_env: Option<String>,
-    },
-    /// List the shelves, with their sizes and the ages of their listings
-    List {
-        /// The format of the result
-        #[arg(long, value_enum, default_value_t)]
-        format: Format,
-    },
-    /// Fetch the listings of remote shelves again
-    Refresh {
-        /// The names; all remote shelves if none is given
-        names: Vec<String>,
-    },
-    /// Remove a shelf from the configuration; its files stay
-    Drop {
-        /// Its name
-        name: String,
-    },
-    /// Say what the cache and the kept molds hold, and remove what no shelf and no recent use needs
-    Clean {
-        /// Only say what would be removed
-        #[arg(long)]
-        dry_run: bool,
-    },
-    /// Make or update the index of a folder of archives, so that any web server is a shelf
-    Index {
-        /// The folder
-        folder: PathBuf,
-    },
-    /// Serve a folder of archives as a shelf, until Ctrl-C
-    Serve {
-        /// The folder
-        folder: PathBuf,
-        /// The address and port to listen at; port 0 takes a free one
-        #[arg(long, default_value = "127.0.0.1:7850", value_name = "ADDRESS:PORT")]
-        listen: String,
-    },
-}
-
-/// The kind of a shelf.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
-pub enum ShelfKind {
-    /// A folder with molds, or archives of molds, in it
-    Folder,
-    /// A git repository
-    Git,
-    /// An index over HTTP
-    Index,
-}
-
-#[derive(Debug, clap::Args)]
-pub struct PackArgs {
-    /// The path of a mold's folder
-    pub mold: String,
-    /// The folder to write the archive to
-    #[arg(long, default_value = ".", value_name = "FOLDER")]
-    pub to: PathBuf,
-}
-
-#[derive(Debug, clap::Args)]
 pub struct PreflightArgs {
     /// A mold: name, shelf/name or name@version, or a path; all built-in molds if this is left out
+    #[arg(add = ArgValueCompleter::new(values::molds))]
     pub mold: Option<String>,
     /// The format of the result
     #[arg(long, value_enum, default_value_t)]
@@ -350,13 +285,14 @@ pub struct PreflightArgs {
 #[derive(Debug, clap::Args)]
 pub struct FitArgs {
     /// The part, as `tinmold show` lists it; you choose if this is left out
+    #[arg(add = ArgValueCompleter::new(values::parts))]
     pub part: Option<String>,
     /// The answer to the part's first question, usually a name
     pub name: Option<String>,
     #[command(flatten)]
     pub answers: AnswerArgs,
     /// Take the part from this mold, which says that it goes into the project
-    #[arg(long, value_name = "MOLD")]
+    #[arg(long, value_name = "MOLD", add = ArgValueCompleter::new(values::molds))]
     pub mold: Option<String>,
     /// Undo the last fit, if its files are as it left them
     #[arg(long, conflicts_with_all = ["part", "mold", "set", "sheet"])]
@@ -380,10 +316,11 @@ pub struct FitArgs {
 
 #[derive(Debug, clap::Args)]
 pub struct FinishArgs {
-    /// Show what the recovery of interrupted writes would change, and ask.
+    /// Show what the recovery of interrupted writes would change, and ask
     #[arg(long, conflicts_with_all = ["steps", "vouch"])]
     pub recover: bool,
     /// The names of steps to run without asking, or `all`
+    #[arg(add = ArgValueCompleter::new(values::steps))]
     pub steps: Vec<String>,
     /// The project, or a directory in it; the current directory if this is left out
     #[arg(long, value_name = "DIR")]
@@ -392,12 +329,18 @@ pub struct FinishArgs {
     /// prints it
     #[arg(long, value_name = "DIGEST")]
     pub vouch: Option<String>,
+    /// The format of the result; json asks nothing
+    #[arg(long, value_enum, default_value_t, conflicts_with = "recover")]
+    pub format: Format,
 }
 
 #[derive(Debug, clap::Args)]
 pub struct StatusArgs {
     /// The projects, or directories in them; the current directory if this is left out
     pub dirs: Vec<PathBuf>,
+    /// The same, as fit and finish take it
+    #[arg(long = "dir", value_name = "DIR")]
+    pub more_dirs: Vec<PathBuf>,
     /// The format of the result
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
@@ -407,6 +350,7 @@ pub struct StatusArgs {
 pub struct ShowArgs {
     /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository
+    #[arg(add = ArgValueCompleter::new(values::molds))]
     pub mold: String,
     /// The format of the result
     #[arg(long, value_enum, default_value_t, conflicts_with = "sheet")]
@@ -432,4 +376,7 @@ pub enum ShowFormat {
 pub struct DemoArgs {
     /// The directory to write; a new one in the system's temporary directory if this is left out
     pub dir: Option<PathBuf>,
+    /// Cast one project of each built-in mold, with its defaults
+    #[arg(long)]
+    pub all: bool,
 }

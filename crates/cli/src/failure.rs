@@ -146,6 +146,9 @@ fn unknown_mold(failure: Failure, name: &str, nearest: Option<&str>, known: &[St
         None if known.is_empty() => "search for it: tinmold find".to_owned(),
         None => format!("the molds are {}", known.join(", ")),
     };
+    if Path::new(name).join("mold.toml").is_file() {
+        return failure.help(safe(&format!("a mold is in the folder {name}; name its path: ./{name}")));
+    }
     failure.help(safe(&format!("{help}; the path of a mold's folder begins with a dot: ./{name}")))
 }
 

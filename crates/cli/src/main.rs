@@ -5,6 +5,7 @@ mod say;
 
 mod args;
 mod commands;
+mod completion;
 mod deferred_args;
 mod exit;
 mod failure;
@@ -21,26 +22,23 @@ mod ui;
 
 use args::{Args, Command};
 use clap::Parser;
-use exit::Exit;
 use global::GlobalOptions;
 use std::process::ExitCode;
 use stop::Stop;
 
 fn main() -> ExitCode {
+    if completion::answer() {
+        return ExitCode::SUCCESS;
+    }
     let args = match Args::try_parse() {
         Ok(args) => args,
-        // A disk that is full behind standard output is told for these too.
-        Err(help) if !help.use_stderr() => {
-            text::style::result(help.render().ansi().to_string());
-            return ExitCode::from(Exit::Done as u8);
-        }
-        Err(wrong) => wrong.exit(),
+        Err(refused) => return ExitCode::from(commands::help::refused(&refused) as u8),
     };
     let exit = run(&args).unwrap_or_else(Stop::report);
     ExitCode::from(exit as u8)
 }
 
-fn run(args: &Args) -> Result<Exit, Stop> {
+fn run(args: &Args) -> Result<exit::Exit, Stop> {
     let global = GlobalOptions::of(args);
     log::start(args.log.as_deref())?;
     interrupt::listen();
@@ -48,7 +46,8 @@ fn run(args: &Args) -> Result<Exit, Stop> {
         anstream::ColorChoice::Never.write_global();
     }
     flow::recovery::here();
-    match &args.command {
+    let Some(command) = &args.command else { return Ok(commands::help::first()) };
+    match command {
         Command::Cast(cast) => commands::cast::run(cast, global),
         Command::Find(find) => commands::find::run(find, global),
         Command::Show(show) => commands::show::run(show, global),
@@ -59,6 +58,9 @@ fn run(args: &Args) -> Result<Exit, Stop> {
         Command::Finish(finish) => commands::finish::run(finish, global),
         Command::Status(status) => commands::status::run(status, global),
         Command::Shelf(shelf) => commands::shelf::run(shelf, global),
+        Command::Settings(settings) => commands::settings::run(settings, global),
+        Command::Completion(completion) => commands::completion::run(completion),
+        Command::Help(help) => commands::help::run(help, global),
         Command::Check(check) => commands::check::run(check, global),
         Command::Prove(prove) => commands::prove::run(prove, global),
         Command::Assay(assay) => commands::assay::run(assay, global),

@@ -5,22 +5,26 @@ use crate::failure::Failure;
 use crate::global::GlobalOptions;
 use crate::progress::Downloads;
 use crate::state::by_key;
+use catalogue::known_in_words;
+use edit::stored;
 use etcetera::BaseStrategy;
 use etcetera::base_strategy::Xdg;
 use serde::Deserialize;
-use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::Duration;
 use tinmold_mold::Mold;
 use tinmold_notation::{Position, Value};
-use tinmold_platform::files::write_whole;
 use tinmold_project::answers::{SheetFormat, read_sheet};
 use tinmold_project::plan::Limits;
 use tinmold_shelf::{
     BUILT_IN, Cache, FolderShelf, GitShelf, IndexShelf, Network, NetworkSettings, Shelf, Shelves,
     refuse_secret,
 };
+
+pub mod catalogue;
+pub mod edit;
+pub mod listed;
 
 /// The configuration file, `tinmold/config.toml`.
 #[derive(Debug, Default, Deserialize)]
@@ -30,7 +34,7 @@ pub struct Settings {
     answers: toml::Table,
     limits: ConfigLimits,
     network: ConfigNetwork,
-    shelf: Vec<ConfigShelf>,
+    shelf: Vec<toml::Spanned<ConfigShelf>>,
     #[serde(skip)]
     path: PathBuf,
 }
@@ -58,6 +62,7 @@ struct ConfigNetwork {
 #[serde(deny_unknown_fields, rename_all = "kebab-case")]
 struct ConfigShelf {
     name: String,
+    summary: Option<String>,
     folder: Option<PathBuf>,
     git: Option<String>,
     index: Option<String>,
@@ -164,14 +169,23 @@ fn network(config: &ConfigNetwork, global: GlobalOptions) -> Arc<Network> {
 impl Settings {
     /// Returns the cache of what was fetched.
     pub fn cache() -> Option<Cache> {
-        Xdg::new().ok().map(|places| Cache::new(places.cache_dir().join("tinmold")))
+        Self::cache_folder().map(Cache::new)
+    }
+
+    /// Returns the directory of that cache.
+    pub fn cache_folder() -> Option<PathBuf> {
+        Xdg::new().ok().map(|places| places.cache_dir().join("tinmold"))
     }
 
     /// Returns the shelf in the program, and those that were added.
     pub fn shelves(&self, global: GlobalOptions) -> Shelves {
         let network = network(&self.network, global);
         // The value was validated when it was read.
-        let places = self.shelf.iter().filter_map(|shelf| Some((&shelf.name, shelf.place().ok()?)));
+        let places = self
+            .shelf
+            .iter()
+            .map(toml::Spanned::get_ref)
+            .filter_map(|shelf| Some((&shelf.name, shelf.place().ok()?)));
         let all = places.map(|(name, place)| place.shelf(name, &network)).collect();
         Shelves::with(all, network)
     }
@@ -183,99 +197,32 @@ impl Settings {
 
     /// Returns true if a shelf of this name was added.
     pub fn has_shelf(&self, name: &str) -> bool {
-        self.shelf.iter().any(|shelf| shelf.name == name)
-    }
-
-    /// Adds a shelf to the file, and leaves the rest of the file as it is.
-    pub fn add_shelf(name: &str, place: &ShelfPlace) -> Result<(), Failure> {
-        Self::edit(|document| {
-            let mut entry = toml_edit::Table::new();
-            entry.insert("name", toml_edit::value(name));
-            match place {
-                ShelfPlace::Folder(folder) => {
-                    entry.insert("folder", toml_edit::value(folder.display().to_string()));
-                }
-                ShelfPlace::Git(url) => {
-                    entry.insert("git", toml_edit::value(url));
-                }
-                ShelfPlace::Index(url, token) => {
-                    entry.insert("index", toml_edit::value(url));
-                    if let Some(token) = token {
-                        entry.insert("token-env", toml_edit::value(token));
-                    }
-                }
-            }
-            let shelves = document
-                .entry("shelf")
-                .or_insert(toml_edit::Item::ArrayOfTables(toml_edit::ArrayOfTables::new()));
-            if let Some(shelves) = shelves.as_array_of_tables_mut() {
-                shelves.push(entry);
-            }
-        })
-    }
-
-    /// Takes a shelf out of the file.
-    pub fn drop_shelf(name: &str) -> Result<(), Failure> {
-        let config = Self::read()?;
-        if !config.has_shelf(name) {
-            let names = || config.shelf.iter().map(|shelf| shelf.name.as_str());
-            let all = names().collect::<Vec<_>>().join(", ");
-            let none = if all.is_empty() { "none was added".to_owned() } else { format!("there are {all}") };
-            let advice = tinmold_notation::did_you_mean(name, names(), none);
-            return Err(Failure::new(
-                Exit::Usage,
-                format!("no shelf that was added is called {name:?}; {advice}"),
-            ));
-        }
-        Self::edit(|document| {
-            if let Some(shelves) = document.get_mut("shelf").and_then(toml_edit::Item::as_array_of_tables_mut)
-            {
-                shelves.retain(|shelf| shelf.get("name").and_then(toml_edit::Item::as_str) != Some(name));
-            }
-        })
-    }
-
-    fn edit(change: impl FnOnce(&mut toml_edit::DocumentMut)) -> Result<(), Failure> {
-        let failed = |reason: String| {
-            Failure::new(Exit::Failed, format!("the configuration cannot be changed: {reason}"))
-        };
-        let places = Xdg::new().map_err(|error| failed(error.to_string()))?;
-        let path = places.config_dir().join("tinmold/config.toml");
-        tracing::debug!(path = %path.display(), "read");
-        let text = match fs::read_to_string(&path) {
-            Ok(text) => text,
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
-            Err(error) => return Err(failed(format!("{}: {error}", path.display()))),
-        };
-        let mut document: toml_edit::DocumentMut =
-            text.parse().map_err(|error: toml_edit::TomlError| failed(error.message().to_owned()))?;
-        change(&mut document);
-        write_whole(&path, document.to_string().as_bytes())
-            .map_err(|error| failed(format!("{}: {error}", path.display())))
+        self.shelf.iter().any(|shelf| shelf.get_ref().name == name)
     }
 
     /// Reads the file; without one everything is as usual.
     pub fn read() -> Result<Self, Failure> {
-        let Ok(places) = Xdg::new() else { return Ok(Self::default()) };
-        let path = places.config_dir().join("tinmold/config.toml");
-        tracing::debug!(path = %path.display(), "read");
-        let text = match fs::read_to_string(&path) {
-            Ok(text) => text,
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Self::default()),
-            Err(error) => {
-                return Err(Failure::new(Exit::Failed, format!("cannot read {}: {error}", path.display())));
-            }
-        };
-        let config: Self = toml::from_str(&text).map_err(|error| {
-            let place = Position::of(&text, error.span().map_or(0, |span| span.start));
-            let message = error.message().lines().next().unwrap_or("").to_owned();
-            let known = "known are [answers]; [limits] with files and bytes; [network] with offline, fresh-hours, timeout-seconds and certificates; and [[shelf]] with name, one of folder, git and index, and token-env";
-            wrong(&path, &format!("line {}, column {}: {message}; {known}", place.line, place.column))
+        let Some(path) = Self::path() else { return Ok(Self::default()) };
+        let text = stored(&path)?;
+        Self::parse(&text, path)
+    }
+
+    /// Reads the text of the file at `path`.
+    fn parse(text: &str, path: PathBuf) -> Result<Self, Failure> {
+        let at = |offset: usize| Position::of(text, offset);
+        let config: Self = toml::from_str(text).map_err(|error| {
+            let place = at(error.span().map_or(0, |span| span.start));
+            let message = error.message().lines().next().unwrap_or("");
+            let reason =
+                format!("line {}, column {}: {message}; {}", place.line, place.column, known_in_words());
+            wrong(&path, &reason)
         })?;
-        for (at, shelf) in config.shelf.iter().enumerate() {
-            shelf.place().map_err(|error| wrong(&path, &error.to_string()))?;
-            if config.shelf[..at].iter().any(|other| other.name == shelf.name) {
-                return Err(wrong(&path, &format!("there are two shelves {:?}", shelf.name)));
+        for (index, shelf) in config.shelf.iter().enumerate() {
+            let line = at(shelf.span().start).line;
+            let shelf = shelf.get_ref();
+            shelf.place().map_err(|error| wrong(&path, &format!("line {line}: {error}")))?;
+            if config.shelf[..index].iter().any(|other| other.get_ref().name == shelf.name) {
+                return Err(wrong(&path, &format!("line {line}: there are two shelves {:?}", shelf.name)));
             }
         }
         Ok(Self { path, ..config })

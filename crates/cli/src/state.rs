@@ -16,11 +16,34 @@ use tinmold_platform::root_dir::RootDir;
 use tinmold_project::answers::{Answers, ResolvedAnswer, SheetFormat, display_value, read_sheet, sheet_of};
 use tinmold_project::recast::UndoStore;
 use tinmold_project::write::Journals;
-use tinmold_shelf::{KeepError, KeptMolds};
+use tinmold_shelf::{BUILT_IN, KeepError, KeptMolds};
 
 /// Returns the path of a file or directory of the state.
 fn in_state(name: &str) -> Option<PathBuf> {
     Some(Xdg::new().ok()?.state_dir()?.join("tinmold").join(name))
+}
+
+/// Returns the directory of the state.
+pub fn folder() -> Option<PathBuf> {
+    in_state("").map(|folder| folder.components().collect())
+}
+
+/// Removes the remembered answers, the drafts and the list of used molds; returns the number of files.
+pub fn forget_answers() -> usize {
+    let mut removed = 0;
+    let mut remove = |path: &Path| match fs::remove_file(path) {
+        Ok(()) => removed += 1,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => {}
+        Err(error) => say!("cannot remove {}: {error}", safe(&path.display().to_string())),
+    };
+    for folder in ["answers", "drafts"].into_iter().filter_map(in_state) {
+        let Ok(entries) = fs::read_dir(&folder) else { continue };
+        entries.filter_map(Result::ok).for_each(|entry| remove(&entry.path()));
+    }
+    if let Some(recent) = recent_path() {
+        remove(&recent);
+    }
+    removed
 }
 
 /// By key, as an answer sheet holds it.
@@ -33,9 +56,17 @@ pub fn proven_folder() -> Option<PathBuf> {
     Some(Xdg::new().ok()?.cache_dir().join("tinmold/proven"))
 }
 
+/// Returns whose a mold is, as the names of files say it.
+fn owner_of(mold: &Mold) -> &str {
+    if mold.package.origin.is_built_in() {
+        return BUILT_IN;
+    }
+    mold.header.owner.as_ref().map_or("", |owner| owner.get_ref())
+}
+
 /// Returns the file with the last answers for a mold.
 fn last_path(mold: &Mold) -> Option<PathBuf> {
-    let owner = mold.header.owner.as_ref().map_or("", |owner| owner.get_ref());
+    let owner = owner_of(mold);
     Some(in_state("answers")?.join(format!("{owner}+{}.toml", mold.name())))
 }
 
@@ -62,7 +93,7 @@ pub fn store_answers(mold: &Mold, answers: &Answers) {
 
 /// Returns the file with what the user gave for a mold, or for a part of one, and did not write.
 fn draft_path(mold: &Mold, part: &str) -> Option<PathBuf> {
-    let owner = mold.header.owner.as_ref().map_or("", |owner| owner.get_ref());
+    let owner = owner_of(mold);
     Some(in_state("drafts")?.join(format!("{owner}+{}+{part}.toml", mold.name())))
 }
 
@@ -211,7 +242,8 @@ pub fn store_done_steps(root: &Path, done: &BTreeMap<String, String>) {
     forgive(&folder, stored);
 }
 
-fn vouched_path() -> Option<PathBuf> {
+/// Returns the file with the digests that the user vouches for.
+pub fn vouched_path() -> Option<PathBuf> {
     Some(Xdg::new().ok()?.config_dir().join("tinmold/vouched"))
 }
 

@@ -48,14 +48,17 @@ impl Code {
 }
 
 macro_rules! codes {
-    ($($severity:ident { $($(#[$doc:meta])* $constant:ident = $code:literal),* $(,)? })*) => {
+    ($($severity:ident { $($(#[doc = $doc:literal])* $constant:ident = $code:literal),* $(,)? })*) => {
         /// The notation's own codes.
         #[allow(non_upper_case_globals, reason = "they read like the variants that they stand for")]
         impl Code {
-            $($($(#[$doc])* pub const $constant: Self = Self::$severity($code);)*)*
+            $($($(#[doc = $doc])* pub const $constant: Self = Self::$severity($code);)*)*
 
             /// Every code of the notation, in the order of the reference.
             pub const ALL: &[Self] = &[$($(Self::$constant,)*)*];
+
+            /// Every code of the notation with the mistake that it stands for.
+            pub const DESCRIBED: &[(Self, &str)] = &[$($((Self::$constant, concat!($($doc),*)),)*)*];
         }
     };
 }

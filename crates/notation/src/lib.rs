@@ -68,6 +68,7 @@ mod value;
 mod values;
 mod view;
 mod views;
+mod words;
 
 pub use audit::{audit, audit_expression};
 pub use budget::Budget;
@@ -89,6 +90,7 @@ pub use trace::{Run, Trace, origin, trace};
 pub use types::{ChoicesId, Element, Type};
 pub use value::Value;
 pub use values::{TypeMismatch, Values};
+pub use words::{Naming, in_words};
 
 use check::Compiler;
 use std::sync::Arc;

@@ -70,7 +70,7 @@ impl Shelf for BuiltInShelf {
         let (mut entries, mut skipped) = (Vec::new(), Vec::new());
         for name in built_in_names() {
             match entry_of(&built_in(name)?, name) {
-                Ok(entry) => entries.push(entry),
+                Ok(entry) => entries.push(Entry { owner: BUILT_IN.to_owned(), ..entry }),
                 Err(error) => skipped.push(Skipped::new(name, error)),
             }
         }

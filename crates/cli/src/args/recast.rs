@@ -1,6 +1,8 @@
 //! The arguments of `tinmold recast`.
 
 use super::{AnswerArgs, IfPresent};
+use crate::completion::values;
+use clap_complete::engine::ArgValueCompleter;
 use std::path::PathBuf;
 
 /// The format of a planned recast.
@@ -19,8 +21,11 @@ pub enum RecastFormat {
 pub struct RecastArgs {
     /// The project, or a directory in it; the current directory if this is left out
     pub dir: Option<PathBuf>,
+    /// The same, as fit and finish take it
+    #[arg(long = "dir", value_name = "DIR", conflicts_with = "dir")]
+    pub named_dir: Option<PathBuf>,
     /// The version to bring it to, or the address of the mold; the newest version if this is left out
-    #[arg(long, value_name = "VERSION|ADDRESS")]
+    #[arg(long, value_name = "VERSION|ADDRESS", add = ArgValueCompleter::new(values::project_versions))]
     pub to: Option<String>,
     #[command(flatten)]
     pub answers: AnswerArgs,

@@ -8,7 +8,7 @@ use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::stop::Stop;
 use crate::text::findings;
-use crate::text::style::{FAINT, NAME, result, result_json_line, safe, safe_lines};
+use crate::text::style::{FAINT, NAME, result, result_document, safe, safe_lines};
 use serde_json::json;
 use std::collections::BTreeSet;
 use tinmold_mold::Mold;
@@ -67,7 +67,7 @@ fn value(
     let value = program.evaluate(values, &Budget::default()).map_err(|finding| failed(finding, source))?;
     let (shown, of) = (display_value(mold, &value), scope.describe(program.value_type()));
     match assay.format {
-        Format::Json => result_json_line(&json!({ "value": as_json(mold, &value), "type": of })),
+        Format::Json => result_document("value-1", json!({ "value": as_json(mold, &value), "type": of })),
         Format::Text => {
             result(format!("{}\n", safe_lines(&shown)));
             say!("{FAINT}{of}{FAINT:#}");
@@ -84,7 +84,7 @@ fn text(assay: &AssayArgs, mold: &Mold, scope: &Scope, values: &Values) -> Resul
     let Some(program) = &compiled.program else { return Ok(Exit::Faulty) };
     let text = program.render_text(values, &Budget::default()).map_err(|finding| failed(finding, source))?;
     match assay.format {
-        Format::Json => result_json_line(&json!({ "value": text, "type": "a text" })),
+        Format::Json => result_document("value-1", json!({ "value": text, "type": "a text" })),
         Format::Text => result(format!("{}\n", safe_lines(&text))),
     }
     Ok(Exit::Done)
@@ -101,7 +101,7 @@ fn can_follow(assay: &AssayArgs, before: &str, scope: &Scope) -> Result<Exit, Fa
         }
     };
     match assay.format {
-        Format::Json => result_json_line(&json!({ "following": all })),
+        Format::Json => result_document("following-1", json!({ "following": all })),
         Format::Text => {
             let wide = all.iter().map(|following| following.name.chars().count()).max().unwrap_or(0);
             for Following { name, gives } in &all {

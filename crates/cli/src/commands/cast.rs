@@ -1,7 +1,7 @@
 //! `tinmold cast`: a project from a mold.
 
 use super::dry_run;
-use crate::args::{CastArgs, IfPresent};
+use crate::args::{CastArgs, Format, IfPresent};
 use crate::exit::Exit;
 use crate::failure::{self, Failure};
 use crate::flow::answer_sources::{self, Person};
@@ -9,7 +9,7 @@ use crate::flow::asked::Asked;
 use crate::flow::background_check::BackgroundCheck;
 use crate::flow::finishing::{Finished, run_chosen};
 use crate::flow::interview::{check_answers, final_answers};
-use crate::flow::summary::{ClosingTexts, print_closing, print_written};
+use crate::flow::summary::{ClosingTexts, as_json, print_closing, print_written};
 use crate::flow::{conflicts, recovery};
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
@@ -17,7 +17,7 @@ use crate::settings::Settings;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::needs;
-use crate::text::style::safe;
+use crate::text::style::{quoted, result_document, safe};
 use crate::ui::Interface;
 pub use cast_job::survey_of;
 use picking::resolve;
@@ -38,7 +38,7 @@ mod picking;
 
 pub fn run(args: &CastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let settings = Settings::read()?;
-    let unasked = args.answers.unattended || args.dry_run;
+    let unasked = args.answers.unattended || args.dry_run || args.format == Format::Json;
     let interface = if unasked { None } else { Interface::of_terminal(global.plain) };
     let shelves = settings.shelves(global);
     let mut picker = None;
@@ -160,7 +160,14 @@ impl<'a> Cast<'a> {
         let package = &self.mold.package;
         let plan = Plan::new(self.mold, answers, &self.settings.limits())
             .map_err(|error| failure::of_plan(error, package))?;
-        plan.verify().map_err(|error| failure::of_verify(error, package))
+        let plan = plan.verify().map_err(|error| failure::of_verify(error, package))?;
+        if plan.entries.is_empty() {
+            let message = format!("{} writes no files; nothing was written", self.typed_address());
+            let has_body = !self.mold.body.is_empty();
+            let help = if has_body { "other answers may do" } else { "put the files of the project into its folder body/" };
+            return Err(Failure::new(Exit::Faulty, message).help(help));
+        }
+        Ok(plan)
     }
 
     /// Returns the steps with those ticked that the user or the command line chose.
@@ -228,6 +235,11 @@ impl<'a> Cast<'a> {
         Ok(plan.write(&inspection, &choices, &state::journals(), &watch).map_err(failed)?)
     }
 
+    /// Returns the mold as the user named it, to be typed again.
+    fn typed_address(&self) -> String {
+        safe(&quoted(self.args.mold.as_deref().unwrap_or(self.mold.name())))
+    }
+
     /// Refuses to write unseen into a folder that the mold named and that holds something.
     fn refuse_unnamed(&self, folder: &Path) -> Result<(), Failure> {
         if self.args.dir.is_some() || self.args.if_present.is_some() || self.is_attended || !is_filled(folder)
@@ -237,8 +249,9 @@ impl<'a> Cast<'a> {
         let shown = safe(&folder.display().to_string());
         let message = format!("{shown} exists and is not empty; nothing was written");
         Err(Failure::new(Exit::InTheWay, message).help(format!(
-            "name another folder, or {shown} itself to write into it: tinmold cast {} {shown}",
-            safe(self.mold.name())
+            "name another folder, or {shown} itself to write into it: tinmold cast {} {}",
+            self.typed_address(),
+            quoted(&shown)
         )))
     }
 
@@ -259,10 +272,15 @@ impl<'a> Cast<'a> {
     }
 
     fn run_steps(&self, steps: &StepChoice, summary: &WriteSummary) -> Option<Finished> {
-        if !self.global.quiet {
+        if !self.is_silent() {
             print_written(summary);
         }
         self.archive.is_none().then(|| run_chosen(steps, &summary.path, self.global))
+    }
+
+    /// Returns true if the result is not for people.
+    fn is_silent(&self) -> bool {
+        self.global.quiet || self.args.format == Format::Json
     }
 
     fn report(
@@ -272,7 +290,9 @@ impl<'a> Cast<'a> {
         summary: &WriteSummary,
         finished: Option<&Finished>,
     ) -> Exit {
-        if !self.global.quiet {
+        if self.args.format == Format::Json {
+            result_document("cast-1", as_json(self.mold, texts, summary, finished));
+        } else if !self.global.quiet {
             if !self.is_attended {
                 let lacking = self.check.lacking(self.mold, &answers.values);
                 say_text!("{}", needs::lacking(&lacking));

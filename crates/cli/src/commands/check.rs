@@ -9,7 +9,7 @@ use crate::settings::Settings;
 use crate::stop::Stop;
 use crate::text::checked_mold::CheckedMold;
 use crate::text::findings::{self, Sources};
-use crate::text::style::{BOLD, ERROR, FAINT, GOOD, count, raw, result_json, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, count, raw, result_document, result_json, safe};
 use crate::text::{junit, sarif};
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -26,7 +26,7 @@ pub fn run(check: &CheckArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let warnings: usize = molds.iter().map(CheckedMold::warnings).sum();
     let is_faulty = errors > 0 || (check.strict && warnings > 0);
     match check.format {
-        CheckFormat::Json => result_json(&as_json(&molds, check.coverage)),
+        CheckFormat::Json => result_document("check-1", as_json(&molds, check.coverage)),
         CheckFormat::Sarif => result_json(&sarif::log(&molds)),
         CheckFormat::Junit => raw(junit::of_check(&molds, check.strict).map_err(not_written)?.as_bytes()),
         CheckFormat::Text => {

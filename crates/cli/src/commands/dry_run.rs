@@ -6,7 +6,7 @@ use crate::failure::{self, Failure};
 use crate::global::GlobalOptions;
 use crate::text::fit_report::state_word;
 use crate::text::review::{already_there, exposed};
-use crate::text::style::{count, raw, result, result_json, safe, safe_lines, size};
+use crate::text::style::{count, raw, result, result_document, safe, safe_lines, size};
 use crate::text::tree;
 use serde_json::{Value as Json, json};
 use std::io::IsTerminal;
@@ -45,7 +45,7 @@ pub fn run(
         return Ok(Exit::Done);
     }
     if cast.format == Format::Json {
-        result_json(&as_json(plan, &sizes, folder, inspection.as_ref()));
+        result_document("plan-1", as_json(plan, &sizes, folder, inspection.as_ref()));
         return Ok(Exit::Done);
     }
     let entries: Vec<(&str, String)> =

@@ -6,8 +6,9 @@ use crate::failure::Failure;
 use crate::flow::answer_sources::today;
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
+use crate::state;
 use crate::stop::Stop;
-use crate::text::style::{FAINT, NAME, WARN, count, grouped, result, result_json, safe};
+use crate::text::style::{FAINT, NAME, WARN, count, grouped, json_text, raw, result, safe};
 use crate::text::width::fit_width;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
@@ -16,8 +17,10 @@ use tinmold_notation::did_you_mean;
 use tinmold_shelf::{Catalogue, Entry, Facet, Hit, Release, Search, age_of_day, search};
 use unicode_width::UnicodeWidthStr;
 
-/// The width of a table without a terminal.
-const USUAL_WIDTH: usize = 100;
+mod categories;
+
+/// The most molds in a table, unless `--limit` says so.
+const USUAL_LIMIT: usize = 20;
 
 pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let shelves = Settings::read()?.shelves(global);
@@ -31,21 +34,41 @@ pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         say!("{WARN}not read:{WARN:#} {}", safe(&note.to_string()));
     }
     let catalogues: Vec<&Catalogue> = catalogues.iter().collect();
-    let hits = search(&catalogues, &Search { words: args.words.clone(), only });
-    let shown =
-        hits.iter().take(args.limit).map(|hit| Row::of(&catalogues, hit)).collect::<Result<Vec<_>, _>>()?;
-    match args.format {
-        Format::Json => result_json(&as_json(&shown, hits.len())),
-        Format::Text => {
-            let width = if std::io::stdout().is_terminal() {
-                crossterm::terminal::size().map_or(USUAL_WIDTH, |(columns, _)| usize::from(columns))
-            } else {
-                USUAL_WIDTH
-            };
-            result(as_text(&shown, hits.len(), width));
-        }
+    let mut hits = search(&catalogues, &Search { words: args.words.clone(), only });
+    used_first(&catalogues, &mut hits);
+    if args.categories {
+        categories::print(args.format, &catalogues, &hits);
+    } else if args.format == Format::Json {
+        stream(&catalogues, &hits[..hits.len().min(args.limit.unwrap_or(usize::MAX))], hits.len())?;
+    } else if hits.is_empty() {
+        result(categories::offered(&shelves)?);
+    } else {
+        let shown = hits.iter().take(args.limit.unwrap_or(USUAL_LIMIT));
+        let shown = shown.map(|hit| Row::of(&catalogues, hit)).collect::<Result<Vec<_>, _>>()?;
+        // What another program reads is not cut.
+        let width = std::io::stdout().is_terminal().then(|| crossterm::terminal::size().ok()).flatten();
+        result(as_text(&shown, hits.len(), width.map(|(columns, _)| usize::from(columns))));
     }
     Ok(if hits.is_empty() { Exit::Failed } else { Exit::Done })
+}
+
+/// Puts the molds that were used lately before others that match as well.
+fn used_first(catalogues: &[&Catalogue], hits: &mut [Hit]) {
+    let recent: Vec<(usize, u32)> = state::recent()
+        .iter()
+        .filter_map(|address| {
+            let (shelf, name) = address.split_once('/')?;
+            let at = catalogues.iter().position(|catalogue| catalogue.shelf == shelf)?;
+            Some((at, catalogues[at].row_of(name)?))
+        })
+        .collect();
+    if recent.is_empty() {
+        return;
+    }
+    let rank =
+        |hit: &Hit| recent.iter().position(|used| *used == (hit.catalogue, hit.row)).unwrap_or(recent.len());
+    // They are sorted by score already, and stay so.
+    hits.sort_by_key(|hit| (std::cmp::Reverse(hit.score), rank(hit)));
 }
 
 /// Reads `FACET=VALUE`.
@@ -85,12 +108,29 @@ impl Row {
     pub fn age(&self, today: &str) -> String {
         age_of_day(&self.entry.newest().released, today).unwrap_or_default()
     }
+
+    fn as_json(&self) -> Json {
+        let Self { shelf, entry } = self;
+        let newest = entry.newest();
+        json!({
+            "address": entry.address(shelf, newest),
+            "shelf": shelf,
+            "name": entry.name,
+            "version": newest.version.to_string(),
+            "released": newest.released,
+            "summary": entry.summary,
+            "owner": entry.owner,
+            "language": entry.language,
+            "kind": entry.kind,
+            "tags": entry.tags,
+            "asks": entry.asks,
+            "versions": versions(entry),
+        })
+    }
 }
 
-fn as_text(shown: &[Row], found: usize, width: usize) -> String {
-    if found == 0 {
-        return "No mold matches. Fewer words find more; `tinmold find` alone shows all.\n".into();
-    }
+/// Returns a table; its last column is cut to the width, if there is one.
+fn as_text(shown: &[Row], found: usize, width: Option<usize>) -> String {
     let day = today();
     let several = shown.iter().any(|row| row.shelf != shown[0].shelf);
     let name = |row: &Row| {
@@ -98,19 +138,23 @@ fn as_text(shown: &[Row], found: usize, width: usize) -> String {
     };
     let version = |row: &Row| row.entry.newest().version.to_string();
     let widest = |text: &dyn Fn(&Row) -> String| shown.iter().map(|row| text(row).width()).max().unwrap_or(0);
-    let names = widest(&name).min(width / 2);
-    let versions = widest(&version).min(width / 6);
+    let at_most = |columns: usize, share: usize| width.map_or(columns, |width| columns.min(width / share));
+    let names = at_most(widest(&name), 2);
+    let versions = at_most(widest(&version), 6);
     let ages = widest(&|row| row.age(&day));
     let mut out = String::new();
     for row in shown {
-        let left = width.saturating_sub(names + versions + ages + 6);
+        let summary = match width {
+            Some(width) => fit_width(&row.entry.summary, width.saturating_sub(names + versions + ages + 6)),
+            None => safe(&row.entry.summary),
+        };
         let _ = writeln!(
             out,
             "{NAME}{}{NAME:#}  {}  {FAINT}{}{FAINT:#}  {}",
             fit_width(&name(row), names),
             fit_width(&version(row), versions),
             fit_width(&row.age(&day), ages),
-            fit_width(&row.entry.summary, left).trim_end()
+            summary.trim_end()
         );
     }
     if shown.len() < found {
@@ -122,28 +166,16 @@ fn as_text(shown: &[Row], found: usize, width: usize) -> String {
     out
 }
 
-fn as_json(shown: &[Row], of: usize) -> Json {
-    let molds: Vec<Json> = shown
-        .iter()
-        .map(|Row { shelf, entry }| {
-            let newest = entry.newest();
-            json!({
-                "address": entry.address(shelf, newest),
-                "shelf": shelf,
-                "name": entry.name,
-                "version": newest.version.to_string(),
-                "released": newest.released,
-                "summary": entry.summary,
-                "owner": entry.owner,
-                "language": entry.language,
-                "kind": entry.kind,
-                "tags": entry.tags,
-                "asks": entry.asks,
-                "versions": versions(entry),
-            })
-        })
-        .collect();
-    json!({ "molds": molds, "found": of })
+/// Writes one JSON document, a mold after the other as they are read.
+fn stream(catalogues: &[&Catalogue], hits: &[Hit], found: usize) -> Result<(), Failure> {
+    raw(format!("{{\n  \"schema\": \"find-1\",\n  \"found\": {found},\n  \"molds\": [").as_bytes());
+    for (at, hit) in hits.iter().enumerate() {
+        let row = Row::of(catalogues, hit)?.as_json();
+        let comma = if at == 0 { "" } else { "," };
+        raw(format!("{comma}\n    {}", json_text(&row)).as_bytes());
+    }
+    raw(if hits.is_empty() { b"]\n}\n" } else { b"\n  ]\n}\n" });
+    Ok(())
 }
 
 /// Returns the versions of a mold, as data.

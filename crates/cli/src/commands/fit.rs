@@ -17,7 +17,7 @@ use crate::state;
 use crate::stop::Stop;
 use crate::text::diff::InTheWay;
 use crate::text::fit_report::FitReport;
-use crate::text::style::{BOLD, FAINT, count, result, result_json, safe};
+use crate::text::style::{BOLD, FAINT, count, result, result_document, safe};
 use crate::ui::setup::{Left, set_up};
 use crate::ui::{Dialogue, Interface, ReviewView};
 use fit_job::{FitScreen, VALUES};
@@ -284,7 +284,7 @@ impl<'a> FitJob<'a> {
     fn print_plan(&self, fitting: &Fitting<'_>, inspection: &Inspection) -> Exit {
         let report = self.report_of(fitting);
         match self.args.format {
-            Format::Json => result_json(&report.as_json(inspection, None)),
+            Format::Json => result_document("fit-1", report.as_json(inspection, None)),
             Format::Text => {
                 result(report.text(inspection, self.global.plain, usize::MAX));
                 if !self.global.quiet {
@@ -338,7 +338,7 @@ impl<'a> FitJob<'a> {
     fn report(&self, fitting: &Fitting<'_>, inspection: &Inspection, fit: &Fit, next: &[String]) -> Exit {
         let report = self.report_of(fitting);
         if self.args.format == Format::Json {
-            result_json(&report.as_json(inspection, Some(fit)));
+            result_document("fit-1", report.as_json(inspection, Some(fit)));
         } else if !self.global.quiet {
             report.print_done(fit, next);
         }

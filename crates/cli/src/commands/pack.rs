@@ -1,12 +1,13 @@
 //! `tinmold pack`: the archive of a mold, for a shelf.
 
-use crate::args::PackArgs;
+use crate::args::{Format, PackArgs};
 use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::stop::Stop;
-use crate::text::style::{GOOD, NAME, safe, size};
+use crate::text::style::{GOOD, NAME, result_document, safe, size};
+use serde_json::json;
 use std::fs;
 use std::io::Write;
 use std::path::Path;
@@ -43,7 +44,11 @@ pub fn run(args: &PackArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         Failure::new(exit, what)
             .help("a version is packed once: raise `version` in mold.toml, or remove the archive")
     })?;
-    if !global.quiet {
+    if args.format == Format::Json {
+        let (path, digest) = (file.display().to_string(), digest_of(&bytes).to_string());
+        let document = json!({ "path": path, "bytes": bytes.len(), "sha256": digest });
+        result_document("pack-1", document);
+    } else if !global.quiet {
         say!(
             "{GOOD}Packed:{GOOD:#} {NAME}{}{NAME:#} ({})",
             safe(&file.display().to_string()),

@@ -7,14 +7,15 @@ use crate::flow::answer_sources::{Person, built_ins};
 use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::stop::Stop;
-use crate::text::needs;
-use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, result, result_json, safe};
+use crate::text::{conditions, needs};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, result, result_document, safe};
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use tinmold_mold::{Mold, Need, Snippet, built_in_names};
 use tinmold_platform::process::search_path;
 use tinmold_project::answers::{Offers, Session};
 use tinmold_project::preflight::{Probe, Verdict, probe};
+use unicode_width::UnicodeWidthStr;
 
 pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let names: Vec<String> = match &preflight.mold {
@@ -24,16 +25,19 @@ pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Sto
     let mut all: Vec<ToolNeed> = Vec::new();
     for name in &names {
         let mold = Mold::load(fetch(name, global)?).map_err(Failure::from)?;
-        for (mut need, usual) in mold.needs.iter().cloned().zip(usual(&mold)) {
-            if preflight.mold.is_none() {
-                // No project needs every tool of a shelf: name the mold that needs it.
-                need.why = format!("{name}: {}", need.why);
-            }
+        for (need, usual) in mold.needs.iter().cloned().zip(usual(&mold)) {
+            let when = need.when.as_ref().map(|when| conditions::words(&mold, when));
+            // No project needs every tool of a shelf: name the molds that need it.
+            let molds = if preflight.mold.is_none() { vec![name.clone()] } else { Vec::new() };
             let known = |other: &ToolNeed| other.need.tool == need.tool && other.need.version == need.version;
-            // Every need of a mold is listed with its condition; of a shelf each tool once.
             match all.iter_mut().find(|other| preflight.mold.is_none() && known(other)) {
-                Some(other) => other.usual |= usual,
-                None => all.push(ToolNeed { need, usual }),
+                Some(other) => {
+                    other.usual |= usual;
+                    if !other.molds.contains(name) {
+                        other.molds.push(name.clone());
+                    }
+                }
+                None => all.push(ToolNeed { need, usual, when, molds }),
             }
         }
     }
@@ -41,7 +45,7 @@ pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Sto
     let probes = probe(&needed, &search_path(std::env::var_os("PATH").as_deref()), true);
     match preflight.format {
         Format::Text => result(as_text(&all, &probes)),
-        Format::Json => result_json(&as_json(&all, &probes)),
+        Format::Json => result_document("preflight-1", as_json(&all, &probes)),
     }
     Ok(if lacking(&all, &probes, true) == 0 { Exit::Done } else { Exit::Failed })
 }
@@ -50,6 +54,22 @@ pub fn run(preflight: &PreflightArgs, global: GlobalOptions) -> Result<Exit, Sto
 struct ToolNeed {
     need: Need,
     usual: bool,
+    /// The condition, in words.
+    when: Option<String>,
+    /// The molds that have it, where several are checked.
+    molds: Vec<String>,
+}
+
+impl ToolNeed {
+    /// Returns why it is needed, in a line.
+    fn note(&self) -> String {
+        if !self.molds.is_empty() {
+            return format!("for {}", safe(&self.molds.join(", ")));
+        }
+        let when = self.when.as_ref().map(|when| format!("when {when}"));
+        let all = [Some(safe(&self.need.why)), when].into_iter().flatten().filter(|text| !text.is_empty());
+        all.collect::<Vec<_>>().join(", ")
+    }
 }
 
 /// Returns which needs the mold's defaults have; all of them if that is unknown.
@@ -64,35 +84,48 @@ fn usual(mold: &Mold) -> Vec<bool> {
 
 /// Counts the tools that are missing for the defaults, and those for other answers only.
 fn lacking(tools: &[ToolNeed], probes: &[Probe], usual: bool) -> usize {
-    tools
-        .iter()
-        .zip(probes)
-        .filter(|(wanted, probe)| wanted.usual == usual && !probe.verdict.is_met())
-        .count()
+    let missing = tools.iter().zip(probes).filter(|(tool, probe)| tool.usual == usual && !probe.verdict.is_met());
+    let mut names: Vec<&str> = missing.map(|(tool, _)| tool.need.tool.as_str()).collect();
+    names.sort_unstable();
+    names.dedup();
+    names.len()
 }
 
 fn as_text(tools: &[ToolNeed], probes: &[Probe]) -> String {
     let mut out = String::new();
-    let wide = tools.iter().map(|wanted| wanted.need.tool.chars().count()).max().unwrap_or(0);
+    let wide = tools.iter().map(|wanted| wanted.need.tool.width()).max().unwrap_or(0);
     let longest = probes.iter().map(|probe| needs::word(&probe.verdict).len()).max().unwrap_or(0);
-    for (ToolNeed { need, usual }, probe) in tools.iter().zip(probes) {
+    let indent = " ".repeat(longest + wide + 4);
+    for (at, tool) in tools.iter().enumerate() {
+        if tools[..at].iter().any(|other| other.need.tool == tool.need.tool) {
+            continue;
+        }
+        // Each tool once, with its worst verdict among the defaults.
+        let mut same: Vec<(&ToolNeed, &Probe)> =
+            tools.iter().zip(probes).filter(|(other, _)| other.need.tool == tool.need.tool).collect();
+        same.sort_by_key(|(tool, probe)| (!tool.usual, probe.verdict.is_met()));
+        let (first, probe) = same[0];
         let style = match &probe.verdict {
             Verdict::Fine => GOOD,
             Verdict::Unknown => WARN,
-            _ if *usual => ERROR,
+            _ if first.usual => ERROR,
             _ => WARN,
         };
         let verdict = needs::word(&probe.verdict);
-        let _ = writeln!(
-            out,
-            "{style}{verdict:<longest$}{style:#}  {NAME}{:<wide$}{NAME:#}  {}",
-            safe(&need.tool),
-            needs::line(need, probe)
-        );
-        let when = need.when.as_ref().map_or_else(String::new, |when| format!("when {}", safe(when.text())));
-        let note: Vec<String> = [safe(&need.why), when].into_iter().filter(|text| !text.is_empty()).collect();
-        if !note.is_empty() {
-            let _ = writeln!(out, "{:longest$}  {:wide$}  {FAINT}{}{FAINT:#}", "", "", note.join(", "));
+        let name = safe(&first.need.tool);
+        let pad = " ".repeat(wide.saturating_sub(name.width()));
+        let found = needs::line(&first.need, probe);
+        let _ = writeln!(out, "{style}{verdict:<longest$}{style:#}  {NAME}{name}{NAME:#}{pad}  {found}");
+        for (at, (tool, probe)) in same.iter().enumerate() {
+            let mut note = tool.note();
+            if at > 0 && tool.need.version != first.need.version {
+                let wanted = tool.need.version.as_ref().map(ToString::to_string).unwrap_or_default();
+                let word = if probe.verdict.is_met() { "" } else { ", not there" };
+                note = format!("{wanted}{word}: {note}");
+            }
+            if !note.is_empty() {
+                let _ = writeln!(out, "{indent}{FAINT}{note}{FAINT:#}");
+            }
         }
     }
     let others = match lacking(tools, probes, false) {
@@ -113,7 +146,7 @@ fn as_json(tools: &[ToolNeed], probes: &[Probe]) -> Json {
     let all: Vec<Json> = tools
         .iter()
         .zip(probes)
-        .map(|(ToolNeed { need, usual }, probe)| {
+        .map(|(ToolNeed { need, usual, molds, .. }, probe)| {
             let found = probe.found.as_ref();
             json!({
                 "tool": need.tool,
@@ -121,6 +154,7 @@ fn as_json(tools: &[ToolNeed], probes: &[Probe]) -> Json {
                 "why": need.why,
                 "when": need.when.as_ref().map(Snippet::text),
                 "usual": usual,
+                "molds": molds,
                 "verdict": probe.verdict.as_str(),
                 "version": found.and_then(|found| found.version.as_ref()).map(ToString::to_string),
                 "path": found.map(|found| found.path.display().to_string()),

@@ -12,7 +12,7 @@ use crate::state;
 use crate::stop::Stop;
 use crate::text::proofs::{self, ProvenMold};
 use crate::text::steps::consent;
-use crate::text::style::{count, raw, result_json, safe};
+use crate::text::style::{count, raw, result_document, safe};
 use crate::ui::{Dialogue, Interface};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use std::io::IsTerminal;
@@ -73,7 +73,7 @@ pub fn run(args: &ProveArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let fails = |one: &ProvenMold| one.fails() || (args.strict && one.skipped() > 0);
     let is_faulty = proven.iter().any(fails);
     match args.format {
-        ProveFormat::Json => result_json(&proofs::as_json(&proven)),
+        ProveFormat::Json => result_document("prove-1", proofs::as_json(&proven)),
         ProveFormat::Junit => {
             let text = proofs::as_junit(&proven, args.strict);
             let failed = |error| Failure::new(Exit::Failed, format!("cannot write JUnit XML: {error}"));

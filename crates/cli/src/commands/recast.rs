@@ -12,7 +12,7 @@ use crate::state;
 use crate::stop::Stop;
 use crate::text::recast_report::RecastReport;
 use crate::text::recast_words::{lines_of, question};
-use crate::text::style::{NAME, WARN, count, result, result_json, safe};
+use crate::text::style::{NAME, WARN, count, result, result_document, safe};
 use crate::ui::Interface;
 use std::path::Path;
 use tinmold_platform::process::uncommitted;
@@ -34,7 +34,7 @@ pub use behind::{Behind, behind};
 
 pub fn run(args: &RecastArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let settings = Settings::read()?;
-    let inside = args.dir.as_deref().unwrap_or(Path::new("."));
+    let inside = args.named_dir.as_deref().or(args.dir.as_deref()).unwrap_or(Path::new("."));
     let recorded = record::find(inside).map_err(|error| of_record(&error))?;
     recovery::at(&recorded.root)?;
     if args.undo {
@@ -228,7 +228,7 @@ impl<'a> RecastJob<'a> {
         let report = self.report(recast);
         match self.args.format {
             RecastFormat::Text => result(report.text(self.global.plain, self.global.verbose)),
-            RecastFormat::Json => result_json(&report.as_json(is_written)),
+            RecastFormat::Json => result_document("recast-1", report.as_json(is_written)),
             RecastFormat::Markdown => result(report.markdown()),
         }
     }

@@ -7,22 +7,22 @@ use crate::global::GlobalOptions;
 use crate::settings::{Settings, ShelfPlace, is_shelf_name};
 use crate::state;
 use crate::stop::Stop;
-use crate::text::style::{FAINT, GOOD, NAME, WARN, grouped, result, result_json, safe, size};
+use crate::text::style::{FAINT, GOOD, NAME, WARN, grouped, result, result_document, safe, size};
 use serde_json::{Value as Json, json};
 use std::fmt::Write as _;
 use std::fs;
 use std::io::Write as _;
 use std::path::{Path, PathBuf};
 use tinmold_shelf::{
-    Cleaned, FolderIndex, INDEX_FILE, MOST_KEPT, Server, Shelf, ShelfError, clean, duration_in_words,
-    index_folder, refuse_secret,
+    BUILT_IN, Cleaned, FolderIndex, INDEX_FILE, MOST_KEPT, Server, Shelf, ShelfError, clean,
+    duration_in_words, index_folder, refuse_secret,
 };
 
 pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     match &shelf.command {
-        ShelfCommand::Add { name, place, kind, token_env } => {
+        ShelfCommand::Add { name, place, kind, summary, token_env } => {
             let place = placed(place, *kind, token_env.as_deref())?;
-            Ok(add(name, &place, global)?)
+            Ok(add(name, &place, summary.as_deref(), global)?)
         }
         ShelfCommand::Drop { name } => {
             Settings::drop_shelf(name)?;
@@ -33,7 +33,7 @@ pub fn run(shelf: &ShelfArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         }
         ShelfCommand::List { format } => Ok(list(*format, global)?),
         ShelfCommand::Refresh { names } => Ok(refresh(names, global)?),
-        ShelfCommand::Clean { dry_run } => Ok(clean_up(*dry_run, global)?),
+        ShelfCommand::Clean { dry_run, format } => Ok(clean_up(*dry_run, *format, global)?),
         ShelfCommand::Index { folder } => Ok(index(folder, global.quiet)?),
         ShelfCommand::Serve { folder, listen } => Ok(serve(folder, listen, global)?),
     }
@@ -79,7 +79,12 @@ fn placed(text: &str, kind: Option<ShelfKind>, token_env: Option<&str>) -> Resul
     })
 }
 
-fn add(name: &str, place: &ShelfPlace, global: GlobalOptions) -> Result<Exit, Failure> {
+fn add(
+    name: &str,
+    place: &ShelfPlace,
+    summary: Option<&str>,
+    global: GlobalOptions,
+) -> Result<Exit, Failure> {
     if !is_shelf_name(name) {
         let message = format!("{name:?} cannot be the name of a shelf");
         return Err(Failure::new(Exit::Usage, message).help("use letters, digits and -, as in saltmarsh"));
@@ -98,7 +103,7 @@ fn add(name: &str, place: &ShelfPlace, global: GlobalOptions) -> Result<Exit, Fa
         shelf.refresh()?;
         Some(shelf.list()?)
     };
-    Settings::add_shelf(name, place)?;
+    Settings::add_shelf(name, place, summary)?;
     if !global.quiet {
         let molds = listing.as_ref().map_or("not read yet".into(), |listing| molds(listing.catalogue.len()));
         say!("{GOOD}Added{GOOD:#} {}: {molds} in {}", safe(name), safe(&shelf.place()));
@@ -117,17 +122,23 @@ fn not_read(reason: &str) {
     say!("{WARN}not read:{WARN:#} {}", safe(reason));
 }
 
+/// What is on the shelf in the program.
+const BUILT_IN_SUMMARY: &str =
+    "Services, programs, libraries and sites in seven languages, and a mold of your own";
+
 /// A shelf in the list.
 struct Line {
     name: String,
     place: String,
     molds: Option<usize>,
     age: String,
+    summary: String,
     trouble: Option<String>,
 }
 
 fn list(format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
-    let shelves = Settings::read()?.shelves(global);
+    let settings = Settings::read()?;
+    let shelves = settings.shelves(global);
     let mut lines = Vec::new();
     for shelf in shelves.iter() {
         let (molds, trouble) = match shelf.list() {
@@ -138,17 +149,30 @@ fn list(format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
             Err(error) => (None, Some(error.to_string())),
         };
         let age = shelf.age().map_or_else(String::new, |age| format!("asked {} ago", duration_in_words(age)));
-        lines.push(Line { name: shelf.name().into(), place: shelf.place(), molds, age, trouble });
+        let mut summaries = settings.shelf_summaries();
+        let summary = summaries.find(|(name, _)| *name == shelf.name()).map(|(_, summary)| summary);
+        let summary = match summary {
+            None if shelf.name() == BUILT_IN => BUILT_IN_SUMMARY,
+            summary => summary.unwrap_or_default(),
+        };
+        let (name, place, summary) = (shelf.name().into(), shelf.place(), summary.to_owned());
+        lines.push(Line { name, place, molds, age, summary, trouble });
     }
     match format {
         Format::Json => {
             let lines: Vec<Json> = lines
                 .iter()
                 .map(|line| {
-                    json!({ "name": line.name, "place": line.place, "molds": line.molds, "trouble": line.trouble })
+                    json!({
+                        "name": line.name,
+                        "place": line.place,
+                        "molds": line.molds,
+                        "summary": line.summary,
+                        "trouble": line.trouble,
+                    })
                 })
                 .collect();
-            result_json(&json!({ "shelves": lines }));
+            result_document("shelves-1", json!({ "shelves": lines }));
         }
         Format::Text => {
             let mut out = String::new();
@@ -164,6 +188,9 @@ fn list(format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
                     safe(&line.place),
                     if line.age.is_empty() { String::new() } else { format!(", {}", line.age) }
                 );
+                if !line.summary.is_empty() {
+                    let _ = writeln!(out, "{:names$}  {}", "", safe(&line.summary));
+                }
             }
             result(out);
         }
@@ -243,7 +270,7 @@ fn index(folder: &Path, quiet: bool) -> Result<Exit, Failure> {
 }
 
 /// Says what the cache and the kept molds hold, and removes what is not needed.
-fn clean_up(is_dry: bool, global: GlobalOptions) -> Result<Exit, Failure> {
+fn clean_up(is_dry: bool, format: Format, global: GlobalOptions) -> Result<Exit, Failure> {
     let settings = Settings::read()?;
     let shelves = settings.shelves(global);
     let places: Vec<String> = shelves.iter().map(|shelf| shelf.place()).collect();
@@ -257,6 +284,17 @@ fn clean_up(is_dry: bool, global: GlobalOptions) -> Result<Exit, Failure> {
         let (number, bytes) = molds.extent();
         let removed = if is_dry { (0, 0) } else { molds.shrink(MOST_KEPT, None) };
         lines.push(("kept molds of your projects", (number - removed.0, bytes - removed.1), removed));
+    }
+    if format == Format::Json {
+        let extent = |(entries, bytes): (usize, u64)| json!({ "entries": entries, "bytes": bytes });
+        let lines: Vec<Json> = lines
+            .iter()
+            .map(|(what, kept, removed)| {
+                json!({ "what": what, "kept": extent(*kept), "removed": extent(*removed) })
+            })
+            .collect();
+        result_document("clean-1", json!({ "dry-run": is_dry, "stores": lines }));
+        return Ok(Exit::Done);
     }
     let word = if is_dry { "would go" } else { "removed" };
     let mut out = String::new();

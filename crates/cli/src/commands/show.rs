@@ -9,17 +9,22 @@ use crate::flow::fetch::fetch_from;
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
 use crate::stop::Stop;
+use crate::text::conditions;
 use crate::text::steps::consent;
-use crate::text::style::{BOLD, FAINT, NAME, count, quoted, result, result_json, safe, safe_lines, size};
+use crate::text::style::{
+    BOLD, FAINT, NAME, count, quoted, result, result_document, result_json, safe, safe_lines, size,
+};
 use crate::text::tree;
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
+use std::io::IsTerminal;
 use tinmold_mold::{BodyFile, FinishStep, Form, Mold, Offered, Part, Question, Snippet, StepAction};
 use tinmold_project::answers::{BuiltIns, Offers, Session, blank_sheet, display_value, json_schema};
 use tinmold_project::fit::as_cast;
 use tinmold_project::plan::{Limits, Plan};
 use tinmold_project::steps::resolved;
 use tinmold_shelf::{Address, Entry, Release, age_of_day};
+use unicode_width::UnicodeWidthStr;
 
 pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let shelves = Settings::read()?.shelves(global);
@@ -32,13 +37,14 @@ pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     }
     match show.format {
         ShowFormat::JsonSchema => result_json(&json_schema(&mold)),
-        ShowFormat::Json => result_json(&as_json(&mold, entry().as_ref())),
-        ShowFormat::Text => result(as_text(&mold, entry().as_ref(), global.plain)),
+        ShowFormat::Json => result_document("show-1", as_json(&mold, entry().as_ref())),
+        ShowFormat::Text => result(as_text(&mold, entry().as_ref(), &show.mold, global.plain)),
     }
     Ok(Exit::Done)
 }
 
-fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
+fn as_text(mold: &Mold, entry: Option<&Entry>, typed: &str, plain: bool) -> String {
+    let defaults = Defaults::of(mold);
     let mut out = String::new();
     let header = &mold.header;
     let _ = writeln!(out, "{BOLD}{}{BOLD:#} {}", safe(mold.name()), safe(mold.version()));
@@ -47,28 +53,9 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
     let facets: Vec<_> = facets.iter().filter(|facet| !facet.is_empty()).map(|facet| safe(facet)).collect();
     let _ = writeln!(out, "{FAINT}{}{FAINT:#}", facets.join("  ·  "));
     out += &entry.map(versions).unwrap_or_default();
-    let _ = writeln!(out, "\n{BOLD}It asks{BOLD:#}");
-    for question in mold.questions.iter().filter(|question| question.is_asked()) {
-        let _ = writeln!(
-            out,
-            "  {NAME}{}{NAME:#}  {}{}",
-            safe(&question.key),
-            safe(&question.ask),
-            offer(mold, question)
-        );
-        if let Some(help) = &question.help {
-            let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(help));
-        }
-        if let Some(when) = &question.when {
-            let _ = writeln!(out, "      {FAINT}asked when {}{FAINT:#}", safe(when.text()));
-        }
-        for option in &question.options {
-            let note = option.note.as_ref().map_or_else(String::new, |note| format!("  {}", safe(note)));
-            let _ = writeln!(out, "      {}{FAINT}{note}{FAINT:#}", safe(&option.value));
-        }
-    }
+    out += &questions(mold, &defaults);
     if !mold.presets.is_empty() {
-        let _ = writeln!(out, "\n{BOLD}Presets{BOLD:#}");
+        let _ = writeln!(out, "\n{BOLD}Presets{BOLD:#}  {FAINT}(tinmold cast … --preset NAME){FAINT:#}");
         for (name, preset) in &mold.presets {
             let _ = writeln!(out, "  {NAME}{}{NAME:#}  {}", safe(name), safe(&preset.summary));
         }
@@ -84,12 +71,79 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, plain: bool) -> String {
         size(total)
     );
     let entries: Vec<(&str, String)> =
-        mold.body.iter().map(|file| (mold.path_in_body(file), condition(file))).collect();
-    out += &tree::draw("body", &entries, plain, 60);
+        mold.body.iter().map(|file| (mold.path_in_body(file), condition(mold, file))).collect();
+    // What another program reads is whole.
+    let most = if std::io::stdout().is_terminal() { 60 } else { usize::MAX };
+    out += &tree::draw("body", &entries, plain, most);
     if let Some(readme) = readme(mold) {
         let _ = writeln!(out, "\n{BOLD}README{BOLD:#}\n{}", safe_lines(&readme));
     }
+    let typed = safe(&quoted(typed));
+    let _ = writeln!(out, "\n{BOLD}To start a project{BOLD:#}\n  tinmold cast {typed}");
     out
+}
+
+/// Returns the questions in their groups.
+fn questions(mold: &Mold, defaults: &Defaults<'_>) -> String {
+    let mut out = format!("\n{BOLD}It asks{BOLD:#}\n");
+    let mut group = None;
+    for (at, question) in mold.questions.iter().enumerate().filter(|(_, question)| question.is_asked()) {
+        if group != question.group.as_deref()
+            && let Some(name) = question.group.as_deref()
+        {
+            let _ = writeln!(out, " {BOLD}{}{BOLD:#}", safe(name));
+        }
+        group = question.group.as_deref();
+        let default = defaults.shown(at).filter(|text| !text.is_empty());
+        let default = default.map_or_else(String::new, |text| format!("  {FAINT}[{}]{FAINT:#}", safe(&text)));
+        let _ = writeln!(
+            out,
+            "  {NAME}{}{NAME:#}  {}{default}",
+            safe(&question.key),
+            safe(&question.ask)
+        );
+        if let Some(help) = &question.help {
+            let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(help));
+        }
+        if let Some(when) = &question.when {
+            let _ = writeln!(out, "      {FAINT}asked when {}{FAINT:#}", conditions::words(mold, when));
+        }
+        let width = question.options.iter().map(|option| option.value.width()).max().unwrap_or(0);
+        for option in &question.options {
+            let note = option.note.as_ref().map_or_else(String::new, |note| format!("  {}", safe(note)));
+            let pad = " ".repeat(width.saturating_sub(option.value.width()));
+            let _ = writeln!(out, "      {}{pad}{FAINT}{note}{FAINT:#}", safe(&option.value));
+        }
+    }
+    out
+}
+
+/// The defaults of a mold, as a cast without answers has them.
+struct Defaults<'m> {
+    mold: &'m Mold,
+    session: Option<Session<'m>>,
+}
+
+impl<'m> Defaults<'m> {
+    fn of(mold: &'m Mold) -> Self {
+        let built_ins = BuiltIns::of_system(None);
+        let nothing = vec![None; mold.questions.len()];
+        Self { mold, session: Session::new(mold, nothing, Offers::default(), built_ins).ok() }
+    }
+
+    /// Returns the default of a question as people read it, also where the other defaults do not ask it; `None`
+    /// without one.
+    fn shown(&self, at: usize) -> Option<String> {
+        let mold = self.mold;
+        match (mold.questions[at].default.as_ref()?, &self.session) {
+            (Offered::Fixed(value), _) => Some(display_value(mold, value)),
+            (Offered::Text(text), Some(session)) => {
+                text.render(&mold.scope, session.values()).ok().or_else(|| Some(text.text().to_owned()))
+            }
+            (_, Some(session)) => Some(display_value(mold, &session.resolved()[at].value)),
+            _ => None,
+        }
+    }
 }
 
 /// Returns the parts of the mold. `tinmold check` shows mistakes in them.
@@ -101,20 +155,23 @@ fn parts(mold: &Mold) -> String {
     }
     for part in parts {
         let mut notes = Vec::new();
-        notes.extend(part.when.as_ref().map(|when| format!("when {}", safe(when.text()))));
+        notes.extend(part.when.as_ref().map(|when| format!("when {}", conditions::words(mold, when))));
         notes.extend((!part.fits.is_empty()).then(|| format!("into {}", safe(&part.fits.join(", ")))));
         notes.extend(part.anywhere.then(|| "into any project".to_owned()));
         let notes = notes.join("; ");
         let _ = writeln!(
             out,
-            "  {NAME}{}{NAME:#}  {}  {FAINT}{notes}{FAINT:#}",
+            "  {NAME}{}{NAME:#}  {}{}{FAINT}{notes}{FAINT:#}",
             safe(&part.name),
-            safe(&part.summary)
+            safe(&part.summary),
+            if notes.is_empty() { "" } else { "  " }
         );
+        let defaults = Defaults::of(&part.mold);
         for at in part.own_questions() {
             let question = &part.mold.questions[at];
-            let offer = offer(&part.mold, question);
-            let _ = writeln!(out, "      {}  {}{offer}", safe(&question.key), safe(&question.ask));
+            let default = defaults.shown(at).filter(|text| !text.is_empty());
+            let default = default.map_or_else(String::new, |text| format!("  {FAINT}[{}]{FAINT:#}", safe(&text)));
+            let _ = writeln!(out, "      {}  {}{default}", safe(&question.key), safe(&question.ask));
         }
     }
     out
@@ -150,22 +207,10 @@ fn versions(entry: &Entry) -> String {
 fn needs_and_steps(mold: &Mold) -> String {
     let mut out = String::new();
     let condition = |when: &Option<Snippet>| match when {
-        Some(when) => format!(", when {}", safe(when.text())),
+        Some(when) => format!(", when {}", conditions::words(mold, when)),
         None => String::new(),
     };
-    if !mold.needs.is_empty() {
-        let _ = writeln!(out, "\n{BOLD}It needs{BOLD:#}");
-    }
-    for need in &mold.needs {
-        let version = need.version.as_ref().map_or_else(String::new, |version| format!(" {version}"));
-        let why = format!("{}{}", safe(&need.why), condition(&need.when));
-        let _ = writeln!(
-            out,
-            "  {NAME}{}{NAME:#}{version}  {FAINT}{}{FAINT:#}",
-            safe(&need.tool),
-            why.trim_start_matches(", ")
-        );
-    }
+    out += &needs(mold);
     let consent_of = consents(mold);
     let offered = || mold.finish.iter().filter(|step| step.offered);
     if offered().next().is_some() {
@@ -192,6 +237,28 @@ fn needs_and_steps(mold: &Mold) -> String {
     let built_in = mold.package.origin.is_built_in();
     if let (false, false, Ok(digest)) = (built_in, mold.finish.is_empty(), mold.package.digest()) {
         let _ = writeln!(out, "  {FAINT}digest {digest}{FAINT:#}");
+    }
+    out
+}
+
+/// Returns the tools that a project needs, each once.
+fn needs(mold: &Mold) -> String {
+    let mut out = String::new();
+    if !mold.needs.is_empty() {
+        let _ = writeln!(out, "\n{BOLD}It needs{BOLD:#}  {FAINT}(tinmold preflight checks them){FAINT:#}");
+    }
+    for (at, first) in mold.needs.iter().enumerate() {
+        if mold.needs[..at].iter().any(|need| need.tool == first.tool) {
+            continue;
+        }
+        let _ = writeln!(out, "  {NAME}{}{NAME:#}", safe(&first.tool));
+        for need in mold.needs.iter().filter(|need| need.tool == first.tool) {
+            let version = need.version.as_ref().map_or_else(String::new, |version| format!("{version}  "));
+            let when = need.when.as_ref().map(|when| format!("when {}", conditions::words(mold, when)));
+            let why = [Some(safe(&need.why)), when].into_iter().flatten().filter(|text| !text.is_empty());
+            let why = why.collect::<Vec<_>>().join(", ");
+            let _ = writeln!(out, "      {version}{FAINT}{why}{FAINT:#}");
+        }
     }
     out
 }
@@ -227,17 +294,9 @@ fn as_written(step: &FinishStep) -> String {
 }
 
 /// Returns the condition of a file that is not always written.
-fn condition(file: &BodyFile) -> String {
-    let whens: Vec<_> = file.whens.iter().map(|when| safe(when.text())).collect();
-    if whens.is_empty() { String::new() } else { format!("when {}", whens.join(" and ")) }
-}
-
-fn offer(mold: &Mold, question: &Question) -> String {
-    match &question.default {
-        Some(Offered::Fixed(value)) => format!("  {FAINT}[{}]{FAINT:#}", safe(&display_value(mold, value))),
-        Some(Offered::Text(text)) => format!("  {FAINT}[{}]{FAINT:#}", safe(text.text())),
-        _ => String::new(),
-    }
+fn condition(mold: &Mold, file: &BodyFile) -> String {
+    let whens: Vec<Snippet> = file.whens.iter().cloned().collect();
+    if whens.is_empty() { String::new() } else { format!("when {}", conditions::all_in_words(mold, &whens)) }
 }
 
 fn readme(mold: &Mold) -> Option<String> {

@@ -7,7 +7,7 @@ use crate::failure::of_record;
 use crate::global::GlobalOptions;
 use crate::state;
 use crate::stop::Stop;
-use crate::text::style::{BOLD, FAINT, GOOD, NAME, WARN, count, result, result_json, safe};
+use crate::text::style::{BOLD, FAINT, GOOD, NAME, WARN, count, result, result_document, safe};
 use crate::text::width::fit_width;
 use serde_json::json;
 use std::fmt::Write;
@@ -18,7 +18,8 @@ use unicode_width::UnicodeWidthStr;
 
 pub fn run(status: &StatusArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let here = [PathBuf::from(".")];
-    let dirs = if status.dirs.is_empty() { here.as_slice() } else { &status.dirs };
+    let named: Vec<PathBuf> = status.dirs.iter().chain(&status.more_dirs).cloned().collect();
+    let dirs = if named.is_empty() { here.as_slice() } else { &named };
     let mut all = Vec::with_capacity(dirs.len());
     for dir in dirs {
         let recorded = record::find(dir).map_err(|error| of_record(&error))?;
@@ -29,8 +30,10 @@ pub fn run(status: &StatusArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     match (status.format, all.as_slice()) {
         (Format::Text, [one]) => result(as_text(one)),
         (Format::Text, all) => result(table(all)),
-        (Format::Json, [one]) => result_json(&as_json(one)),
-        (Format::Json, all) => result_json(&all.iter().map(as_json).collect()),
+        (Format::Json, all) => {
+            let projects: Vec<serde_json::Value> = all.iter().map(as_json).collect();
+            result_document("status-1", json!({ "projects": projects }));
+        }
     }
     Ok(Exit::Done)
 }

@@ -8,7 +8,7 @@ use crate::interrupt::Watch;
 use crate::state;
 use crate::stop::Stop;
 use crate::text::fit_report::{shown_change, unified};
-use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, result, result_json, safe};
+use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, result, result_document, safe};
 use crate::ui::{Dialogue, Interface};
 use serde_json::json;
 use std::fmt::Write;
@@ -34,7 +34,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
         json!({ "part": undo.part.name, "answers": answers, "removed": undo.removed, "changes": changes, "done": done })
     };
     if fit.format == Format::Json && fit.dry_run {
-        result_json(&summary(false));
+        result_document("fit-undo-1", summary(false));
         return Ok(Exit::Done);
     }
     if fit.dry_run {
@@ -56,7 +56,7 @@ pub fn run(fit: &FitArgs, global: GlobalOptions, recorded: Option<&Recorded>) ->
     undo.write(&state::journals(), &watch).map_err(|error| of_write_error(&error))?;
     drop(watch);
     if fit.format == Format::Json {
-        result_json(&shown);
+        result_document("fit-undo-1", shown);
     } else if !global.quiet {
         say!("{GOOD}Undone:{GOOD:#} {name} in {NAME}{root}{NAME:#}");
         if !removed.is_empty() {

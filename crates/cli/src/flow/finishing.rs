@@ -5,9 +5,11 @@ use crate::exit::Exit;
 use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::state;
+use crate::text::program::program;
 use crate::text::steps::shell;
 use crate::text::style::{BOLD, ERROR, FAINT, GOOD, WARN, plain, safe};
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use serde_json::{Value as Json, json};
 use std::collections::BTreeMap;
 use std::io::IsTerminal;
 use std::path::Path;
@@ -41,12 +43,30 @@ impl Finished {
         }
     }
 
+    /// Returns the steps that ran, and those that are left.
+    pub fn as_json(&self) -> Vec<Json> {
+        let ran = self.reports.iter().map(|report| {
+            let (result, why) = match &report.result {
+                StepResult::Done(note) => ("done", note.clone()),
+                StepResult::Skipped(why) => ("skipped", Some(why.clone())),
+                StepResult::Failed(ended) => ("failed", Some(ended.to_string())),
+            };
+            let log = report.log.as_ref().map(|log| log.display().to_string());
+            json!({ "name": report.name, "result": result, "why": why, "log": log })
+        });
+        let is_new = |step: &&OfferedStep| self.reports.iter().all(|report| report.name != step.name);
+        let left = self.left.iter().filter(is_new).map(|step| {
+            json!({ "name": step.name, "result": "open", "why": null, "log": null })
+        });
+        ran.chain(left).collect()
+    }
+
     /// Says what is still to do, ready to copy.
     pub fn print_open(&self) {
         if self.left.is_empty() {
             return;
         }
-        say!("\n{BOLD}Still to do{BOLD:#} {FAINT}(or type: tinmold finish){FAINT:#}");
+        say!("\n{BOLD}Still to do{BOLD:#} {FAINT}(or type: {} finish){FAINT:#}", safe(&program()));
         for step in &self.left {
             say!("  {}", safe(&step.label));
             for command in step.commands() {
@@ -172,6 +192,6 @@ impl View {
         if let Some(log) = &report.log {
             say!("  all of it: {}", safe(&log.display().to_string()));
         }
-        say!("  again:     tinmold finish {}", safe(&step.name));
+        say!("  again:     {} finish {}", safe(&program()), safe(&step.name));
     }
 }

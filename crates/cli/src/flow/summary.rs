@@ -1,7 +1,9 @@
 //! The end of a cast: what was written, the tour, and what to type next.
 
+use crate::flow::finishing::Finished;
 use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, quoted, safe, size};
 use crate::text::width::{cut, fit_width};
+use serde_json::{Value as Json, json};
 use std::path::Path;
 use tinmold_mold::Mold;
 use tinmold_notation::{Finding, Value};
@@ -114,6 +116,29 @@ pub fn print_closing(texts: &ClosingTexts, written: &WriteSummary) {
             say!("  cd {}", safe(&quoted(&written.path.display().to_string())));
         }
     }
+}
+
+/// Returns a cast that was written as data.
+pub fn as_json(
+    mold: &Mold,
+    texts: &ClosingTexts,
+    written: &WriteSummary,
+    finished: Option<&Finished>,
+) -> Json {
+    let aside = written.aside.iter().map(|(path, beside)| json!({ "path": path, "beside": beside }));
+    json!({
+        "mold": { "name": mold.name(), "version": mold.version() },
+        "path": written.path.display().to_string(),
+        "files": written.files,
+        "bytes": written.bytes,
+        "same": written.same,
+        "kept": written.kept,
+        "replaced": written.replaced,
+        "aside": aside.collect::<Vec<_>>(),
+        "left-local": written.local,
+        "steps": finished.map(Finished::as_json).unwrap_or_default(),
+        "next": texts.next,
+    })
 }
 
 /// Returns true if this is the current directory.

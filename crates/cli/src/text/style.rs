@@ -91,9 +91,16 @@ pub fn result_json(value: &serde_json::Value) {
     raw(json_escaped(&format!("{value:#}\n")).as_bytes());
 }
 
-/// Writes a JSON value to standard output, on one line.
-pub fn result_json_line(value: &serde_json::Value) {
-    raw(json_escaped(&format!("{value}\n")).as_bytes());
+/// Writes a document to standard output: a JSON object with the name of its schema, as in
+/// `docs/schemas/NAME.json`, under `schema`.
+pub fn result_document(schema: &str, mut document: serde_json::Value) {
+    document["schema"] = schema.into();
+    result_json(&document);
+}
+
+/// Returns a JSON value on one line, escaped like [`result_json`].
+pub fn json_text(value: &serde_json::Value) -> String {
+    json_escaped(&value.to_string())
 }
 
 fn json_escaped(text: &str) -> String {

@@ -38,6 +38,10 @@ fn check_text(rules: &Rules, text: &str, bound: bool) -> Result<(), Refusal> {
     if text.is_empty() && rules.optional {
         return Ok(());
     }
+    // A form and a pattern say themselves what is wrong with it.
+    if text.is_empty() && bound && rules.form.is_none() && rules.pattern.is_none() {
+        return Err(Refusal::new("it is empty".to_owned(), ""));
+    }
     if let Some(form) = rules.form {
         form.check(text)?;
     }

@@ -301,6 +301,10 @@ fn named(reader: &mut ManifestReader, raw: &RawQuestion, values: &[Placed]) -> V
     positions
 }
 
+fn is_empty_text(value: Option<&toml::Spanned<RawValue>>) -> bool {
+    matches!(value.map(toml::Spanned::get_ref), Some(RawValue::Text(text)) if text.is_empty())
+}
+
 fn rules(reader: &mut ManifestReader, raw: &RawQuestion, kind: Kind) -> Rules {
     let of_text = matches!(kind, Kind::Text | Kind::Texts);
     let mut only_text = |there: Option<Range<usize>>, what: &str| {
@@ -350,7 +354,8 @@ fn rules(reader: &mut ManifestReader, raw: &RawQuestion, kind: Kind) -> Rules {
         except: raw.except.iter().map(|text| text.get_ref().clone()).collect(),
         min,
         max,
-        optional: raw.optional,
+        // Where the default is empty, an answer may be.
+        optional: raw.optional || is_empty_text(raw.default.as_ref()),
     }
 }
 

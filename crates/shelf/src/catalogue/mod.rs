@@ -5,6 +5,7 @@ mod index;
 mod picker;
 mod search;
 mod searchable;
+mod synonyms;
 
 pub(crate) use entry::is_name;
 pub use entry::{Entry, Release};

@@ -1,8 +1,9 @@
 //! Finding molds by words.
 
 use super::searchable::{BETWEEN, Catalogue, Field, VALUE};
+use super::synonyms::{SHORT, synonyms};
 use memchr::memmem::Finder;
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use tinmold_notation::nearest;
 use tinmold_platform::parallel;
 
@@ -65,12 +66,15 @@ pub struct Hit {
 }
 
 /// Something that a line must hold.
+#[derive(Clone)]
 struct Term {
     finder: Finder<'static>,
     /// The letter that it is, if it is one byte.
     letter: Option<u8>,
     length: usize,
     within: Option<Field>,
+    /// True if it counts only between the ends of a word.
+    whole: bool,
     /// The weight of a match, in percent: less for a corrected typo.
     worth: u32,
 }
@@ -79,7 +83,11 @@ impl Term {
     fn new(needle: String, within: Option<Field>, worth: u32) -> Self {
         let letter = if let [letter] = needle.as_bytes() { Some(*letter) } else { None };
         let finder = Finder::new(needle.as_bytes()).into_owned();
-        Self { length: needle.len(), finder, letter, within, worth }
+        Self { length: needle.len(), finder, letter, within, whole: false, worth }
+    }
+
+    fn whole(self) -> Self {
+        Self { whole: true, ..self }
     }
 
     /// Finds its first position in a text.
@@ -96,6 +104,10 @@ impl Term {
 const LOOKS: usize = 6;
 /// Values of a field that are listed at most.
 const MOST_VALUES: usize = 1000;
+/// The weight of a synonym, in percent.
+const SYNONYM_WORTH: u32 = 90;
+/// The most combinations of words and their synonyms that are searched.
+const MOST_WAYS: usize = 16;
 /// Rows that one thread searches at a time.
 const SHARE: usize = 4 * 1024;
 
@@ -120,28 +132,63 @@ pub fn search(catalogues: &[&Catalogue], search: &Search) -> Vec<Hit> {
     if words.iter().any(|word| word.contains(char::is_control)) {
         return Vec::new();
     }
+    // One of each must match.
+    let mut choices: Vec<Vec<Term>> = Vec::new();
     for word in words {
-        let finder = Finder::new(word.as_bytes());
-        let known = catalogues.iter().any(|catalogue| finder.find(catalogue.text.as_bytes()).is_some());
-        if known {
-            terms.push(Term::new(word, None, 100));
-        } else if let Some(meant) = meant(catalogues, &word) {
+        let known = |word: &str| {
+            let finder = Finder::new(word.as_bytes());
+            catalogues.iter().any(|catalogue| finder.find(catalogue.text.as_bytes()).is_some())
+        };
+        let others = synonyms(&word).iter().filter(|other| known(other));
+        let mut terms: Vec<Term> =
+            others.map(|other| Term::new((*other).to_owned(), None, SYNONYM_WORTH).whole()).collect();
+        if known(&word) {
+            let term = Term::new(word.clone(), None, 100);
+            let is_short = word.len() <= SHORT && !terms.is_empty();
+            terms.insert(0, if is_short { term.whole() } else { term });
+        } else if terms.is_empty() {
+            let Some(meant) = meant(catalogues, &word) else { return Vec::new() };
             terms.push(Term::new(meant, None, 10));
-        } else {
-            return Vec::new();
         }
+        choices.push(terms);
     }
-    // The longest is the rarest: the others are then searched in few lines.
-    terms.sort_by_key(|term| std::cmp::Reverse(term.length));
     let mut hits = Vec::new();
     for (at, catalogue) in catalogues.iter().enumerate() {
         let mut shelves = search.only.iter().filter(|(facet, _)| *facet == Facet::Shelf);
         if shelves.all(|(_, shelf)| *shelf == catalogue.shelf) {
-            let found = catalogue.matching(&terms);
+            let found = matching_choices(catalogue, &terms, &choices);
             hits.extend(found.into_iter().map(|(row, score)| Hit { catalogue: at, row, score }));
         }
     }
     by_score(hits)
+}
+
+/// Returns the rows that hold all terms and one of each choice, with their best scores, in their order.
+fn matching_choices(catalogue: &Catalogue, terms: &[Term], choices: &[Vec<Term>]) -> Vec<(u32, u32)> {
+    let mut all: Vec<Vec<Term>> = vec![terms.to_vec()];
+    for choice in choices {
+        let with = |terms: &Vec<Term>, term: &Term| [terms.as_slice(), std::slice::from_ref(term)].concat();
+        all = all
+            .iter()
+            .flat_map(|terms| choice.iter().map(|term| with(terms, term)))
+            .take(MOST_WAYS)
+            .collect();
+    }
+    let found = all.into_iter().map(|mut terms| {
+        // The longest is the rarest: the others are then searched in few lines.
+        terms.sort_by_key(|term| std::cmp::Reverse(term.length));
+        catalogue.matching(&terms)
+    });
+    let mut found = found.collect::<Vec<_>>();
+    if found.len() == 1 {
+        return found.remove(0);
+    }
+    let mut best: BTreeMap<u32, u32> = BTreeMap::new();
+    for (row, score) in found.into_iter().flatten() {
+        let known = best.entry(row).or_default();
+        *known = score.max(*known);
+    }
+    best.into_iter().collect()
 }
 
 /// Sorts hits by score, the highest first, and keeps the order of equal ones. A counting sort:
@@ -260,7 +307,8 @@ fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
     let looks = match (term.within, term.length) {
         (Some(_), _) => usize::MAX,
         // One or two letters are everywhere: the first position decides.
-        (None, 1 | 2) => 1,
+        (None, 1 | 2) if !term.whole => 1,
+        (None, _) if term.whole => usize::MAX,
         (None, _) => LOOKS,
     };
     let mut best = None;
@@ -273,9 +321,10 @@ fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
         match term.within {
             Some(within) if within as usize == here => return Some(0),
             Some(_) => {}
+            None if term.whole && !is_whole(line, place, term.length) => {}
             None => best = best.max(Some(of_word(line, place, term.length, field) * term.worth / 100)),
         }
-        if look == looks || (term.within.is_none() && field == Field::Name as usize) {
+        if look == looks || (best.is_some() && field == Field::Name as usize) {
             break;
         }
         match term.find(&line[place + 1..]) {
@@ -286,10 +335,18 @@ fn score(line: &[u8], mut place: usize, term: &Term) -> Option<u32> {
     best
 }
 
+/// Returns true for a byte that does not belong to a word, and for none.
+fn is_edge(byte: Option<&u8>) -> bool {
+    byte.is_none_or(|byte| byte.is_ascii() && !byte.is_ascii_alphanumeric())
+}
+
+/// Returns true if a word begins and ends there.
+fn is_whole(line: &[u8], at: usize, length: usize) -> bool {
+    (at == 0 || is_edge(line.get(at - 1))) && is_edge(line.get(at + length))
+}
+
 /// Returns the weight of a position: highest in the name, lowest within a word of the summary.
 fn of_word(line: &[u8], at: usize, length: usize, field: usize) -> u32 {
-    let is_edge =
-        |byte: Option<&u8>| byte.is_none_or(|byte| byte.is_ascii() && !byte.is_ascii_alphanumeric());
     let begins = at == 0 || is_edge(line.get(at - 1));
     let ends = is_edge(line.get(at + length));
     let is_all = |byte: Option<&u8>| byte.is_none_or(|byte| matches!(*byte, BETWEEN | b'\n' | 0x1f));

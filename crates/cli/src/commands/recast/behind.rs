@@ -5,7 +5,7 @@ use crate::args::{RecastArgs, RecastFormat};
 use crate::exit::Exit;
 use crate::failure::Failure;
 use crate::global::GlobalOptions;
-use crate::text::style::{GOOD, NAME, WARN, result_json, safe};
+use crate::text::style::{GOOD, NAME, WARN, result_document, safe};
 use serde_json::{Value as Json, json};
 use tinmold_mold::Mold;
 use tinmold_project::recast::carried_session;
@@ -50,7 +50,7 @@ pub fn run(args: &RecastArgs, global: GlobalOptions, recorded: &Recorded) -> Res
     let behind = behind(recorded, args.to.as_deref(), global)?;
     let is_behind = !behind.is_same || !behind.missing.is_empty();
     if args.format != RecastFormat::Text {
-        result_json(&as_json(recorded, &behind));
+        result_document("behind-1", as_json(recorded, &behind));
     } else if !global.quiet {
         print(recorded, &behind);
     }

@@ -7,7 +7,7 @@ use crate::global::GlobalOptions;
 use crate::interrupt::Watch;
 use crate::state;
 use crate::stop::Stop;
-use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, result_json, safe};
+use crate::text::style::{BOLD, FAINT, GOOD, NAME, count, result_document, safe};
 use crate::ui::{Dialogue, Interface};
 use serde_json::json;
 use tinmold_project::recast::RecastUndoError;
@@ -27,7 +27,7 @@ pub fn run(args: &RecastArgs, global: GlobalOptions, recorded: &Recorded) -> Res
                 paths.iter().for_each(|path| say!("  {}", safe(path)));
                 say!("Nothing was written.");
             }
-            _ => result_json(&shown(false)),
+            _ => result_document("recast-undo-1", shown(false)),
         }
         return Ok(Exit::Done);
     }
@@ -49,7 +49,7 @@ pub fn run(args: &RecastArgs, global: GlobalOptions, recorded: &Recorded) -> Res
         RecastFormat::Text => {
             say!("{GOOD}Undone:{GOOD:#} {NAME}{root}{NAME:#}, {} as before", count(paths.len(), "file"));
         }
-        _ => result_json(&shown(true)),
+        _ => result_document("recast-undo-1", shown(true)),
     }
     Ok(Exit::Done)
 }

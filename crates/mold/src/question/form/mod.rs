@@ -45,10 +45,10 @@ pub(super) enum FormError {
 }
 
 macro_rules! forms {
-    ($($(#[$doc:meta])* $form:ident $name:literal $check:path),* $(,)?) => {
+    ($($(#[doc = $doc:literal])* $form:ident $name:literal $check:path),* $(,)?) => {
         /// The form of a text answer.
         #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-        pub enum Form { $($(#[$doc])* $form,)* }
+        pub enum Form { $($(#[doc = $doc])* $form,)* }
 
         impl Form {
             /// All forms.
@@ -58,6 +58,12 @@ macro_rules! forms {
             #[must_use]
             pub const fn name(self) -> &'static str {
                 match self { $(Self::$form => $name,)* }
+            }
+
+            /// Returns what such a text is, in words.
+            #[must_use]
+            pub const fn about(self) -> &'static str {
+                match self { $(Self::$form => concat!($($doc),*),)* }
             }
 
             fn judge(self, text: &str) -> Result<(), FormError> {

@@ -1,0 +1,22 @@
+//! The program as the user can type it.
+
+use super::style::quoted;
+use std::path::Path;
+use tinmold_platform::process::search_path;
+
+const NAME: &str = "tinmold";
+
+/// Returns `tinmold` if that is this program on the search path, else the path of this program, quoted for a
+/// shell.
+pub fn program() -> String {
+    let Ok(own) = std::env::current_exe() else { return NAME.to_owned() };
+    let file = own.file_name().unwrap_or(NAME.as_ref());
+    let is_same = |path: &Path| same_file(&path.join(file), &own);
+    let folders = search_path(std::env::var_os("PATH").as_deref());
+    let is_found = folders.iter().find(|folder| folder.join(file).is_file()).is_some_and(|found| is_same(found));
+    if is_found { NAME.to_owned() } else { quoted(&own.display().to_string()) }
+}
+
+fn same_file(one: &Path, other: &Path) -> bool {
+    matches!((one.canonicalize(), other.canonicalize()), (Ok(one), Ok(other)) if one == other)
+}
