@@ -178,9 +178,9 @@ fn expressions_are_tried() {
         (&["peir."], 5, &["`pier`"]),
         (&["1 / 0"], 5, &["error[division-by-zero]"]),
         (&["pier", "--set", "peir=x"], 2, &["`pier`"]),
-        (&["pier.len", "--format", "json"], 0, &["{\"type\":\"an integer\",\"value\":10}"]),
-        (&["extras", "--set", "extras=ci", "--format", "json"], 0, &["\"value\":[\"ci\"]"]),
-        (&["web.", "--format", "json"], 0, &["{\"gives\":\"a text\",\"name\":\"label\"}"]),
+        (&["pier.len", "--format", "json"], 0, &["\"type\": \"an integer\"", "\"value\": 10"]),
+        (&["extras", "--set", "extras=ci", "--format", "json"], 0, &["\"value\": [\n    \"ci\"\n  ]"]),
+        (&["web.", "--format", "json"], 0, &["\"gives\": \"a text\",\n      \"name\": \"label\""]),
     ];
     let place = Place::new();
     place.mold(PIER, CLEAN);

@@ -59,10 +59,10 @@ fn a_casting_keeps_its_record() {
     let json = place.run(&["status", "out", "--format", "json"]).says(0, &[]);
     let status: serde_json::Value = serde_json::from_str(&json.out).unwrap();
     assert_eq!(
-        status["files"],
+        status["projects"][0]["files"],
         serde_json::json!({ "as-cast": [], "changed": ["a.txt", "src/b.txt"], "missing": [".gitignore"] })
     );
-    assert_eq!(status["answers"]["pier"], "Tern Quay");
+    assert_eq!(status["projects"][0]["answers"]["pier"], "Tern Quay");
     place.run(&["status", "out"]).says(0, &["changed  a.txt", "missing  .gitignore"]);
 }
 

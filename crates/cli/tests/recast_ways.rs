@@ -137,7 +137,7 @@ fn a_project_knows_when_it_is_behind() {
     place.run(&["status", "out"]).says(0, &["1.1.0", "recast --dry-run"]);
     let status = place.run(&["status", "out", "--format", "json"]).says(0, &[]);
     let status: Json = serde_json::from_str(&status.out).unwrap();
-    assert_eq!(status["newest"]["behind"], Json::Bool(true));
+    assert_eq!(status["projects"][0]["newest"]["behind"], Json::Bool(true));
     place.run(&["cast", "./m", "second", "--unattended"]).says(0, &[]);
     let table = place.run(&["status", "out", "second"]).says(0, &[]).out;
     let cells = |line: &str| line.split_whitespace().map(str::to_owned).collect::<Vec<_>>();

@@ -2,7 +2,6 @@
 
 use super::Args;
 use anstyle::Style;
-use clap::builder::StyledStr;
 use clap::{Command, CommandFactory};
 use std::fmt::Write;
 
@@ -95,12 +94,11 @@ pub fn all_commands() -> String {
     out
 }
 
-/// Returns the help of the command of these names, as in `shelf add`; `Err` holds the first name that is
-/// not known, and the command that lacks it.
+/// Returns the help of the command of these names, as in `shelf add`: what its `--help` prints.
 ///
 /// # Errors
-/// A name is not known.
-pub fn of_command(names: &[String]) -> Result<StyledStr, (String, Command)> {
+/// The first name that is not known, and the command that lacks it.
+pub fn of_command(names: &[String]) -> Result<String, (String, Command)> {
     let mut command = Args::command();
     command.build();
     for name in names {
@@ -109,7 +107,9 @@ pub fn of_command(names: &[String]) -> Result<StyledStr, (String, Command)> {
             None => return Err((name.clone(), command)),
         };
     }
-    Ok(command.render_long_help())
+    let words = std::iter::once("tinmold").chain(names.iter().map(String::as_str)).chain(["--help"]);
+    let shown = Args::command().try_get_matches_from(words);
+    Ok(shown.err().map_or_else(String::new, |help| help.render().ansi().to_string()))
 }
 
 /// What other programs call it, and what to type here; the second is for `tinmold shelf`.

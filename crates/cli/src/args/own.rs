@@ -68,6 +68,7 @@ pub struct SettingsArgs {
     #[arg(add = ArgValueCompleter::new(values::settings))]
     pub setting: Option<String>,
     /// The new value; several, separated by commas, for a list
+    #[arg(allow_negative_numbers = true)]
     pub value: Option<String>,
     /// Take the setting out of the file, so that it has its default again
     #[arg(long, requires = "setting", conflicts_with = "value")]

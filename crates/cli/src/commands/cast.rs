@@ -164,7 +164,11 @@ impl<'a> Cast<'a> {
         if plan.entries.is_empty() {
             let message = format!("{} writes no files; nothing was written", self.typed_address());
             let has_body = !self.mold.body.is_empty();
-            let help = if has_body { "other answers may do" } else { "put the files of the project into its folder body/" };
+            let help = if has_body {
+                "other answers may do"
+            } else {
+                "put the files of the project into its folder body/"
+            };
             return Err(Failure::new(Exit::Faulty, message).help(help));
         }
         Ok(plan)

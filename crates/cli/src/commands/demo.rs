@@ -77,7 +77,10 @@ fn one_of_each(demo: &DemoArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     }
     if !global.quiet {
         let seconds = begun.elapsed().as_secs_f64();
-        say!("{} in {seconds:.1} s. README.md in each says how it is built, tested and run.", count(names.len(), "project"));
+        say!(
+            "{} in {seconds:.1} s. README.md in each says how it is built, tested and run.",
+            count(names.len(), "project")
+        );
         say!("{FAINT}The folder is yours to delete.{FAINT:#}");
     }
     Ok(Exit::Done)

@@ -35,7 +35,7 @@ pub fn run(args: &HelpArgs, global: GlobalOptions) -> Result<Exit, Stop> {
         result(all_commands());
     } else {
         match of_command(&args.command) {
-            Ok(help) => result(help.ansi().to_string()),
+            Ok(help) => result(help),
             Err((name, parent)) => {
                 let known: Vec<&str> = parent.get_subcommands().map(clap::Command::get_name).collect();
                 return Err(unknown_command(&name, &known, parent.get_name() == "shelf").into());

@@ -7,8 +7,8 @@ use crate::flow::answer_sources::{Person, built_ins};
 use crate::flow::fetch::fetch;
 use crate::global::GlobalOptions;
 use crate::stop::Stop;
-use crate::text::{conditions, needs};
 use crate::text::style::{BOLD, ERROR, FAINT, GOOD, NAME, WARN, result, result_document, safe};
+use crate::text::{conditions, needs};
 use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use tinmold_mold::{Mold, Need, Snippet, built_in_names};
@@ -84,7 +84,8 @@ fn usual(mold: &Mold) -> Vec<bool> {
 
 /// Counts the tools that are missing for the defaults, and those for other answers only.
 fn lacking(tools: &[ToolNeed], probes: &[Probe], usual: bool) -> usize {
-    let missing = tools.iter().zip(probes).filter(|(tool, probe)| tool.usual == usual && !probe.verdict.is_met());
+    let missing =
+        tools.iter().zip(probes).filter(|(tool, probe)| tool.usual == usual && !probe.verdict.is_met());
     let mut names: Vec<&str> = missing.map(|(tool, _)| tool.need.tool.as_str()).collect();
     names.sort_unstable();
     names.dedup();

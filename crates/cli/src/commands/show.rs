@@ -96,12 +96,7 @@ fn questions(mold: &Mold, defaults: &Defaults<'_>) -> String {
         group = question.group.as_deref();
         let default = defaults.shown(at).filter(|text| !text.is_empty());
         let default = default.map_or_else(String::new, |text| format!("  {FAINT}[{}]{FAINT:#}", safe(&text)));
-        let _ = writeln!(
-            out,
-            "  {NAME}{}{NAME:#}  {}{default}",
-            safe(&question.key),
-            safe(&question.ask)
-        );
+        let _ = writeln!(out, "  {NAME}{}{NAME:#}  {}{default}", safe(&question.key), safe(&question.ask));
         if let Some(help) = &question.help {
             let _ = writeln!(out, "      {FAINT}{}{FAINT:#}", safe(help));
         }
@@ -170,7 +165,8 @@ fn parts(mold: &Mold) -> String {
         for at in part.own_questions() {
             let question = &part.mold.questions[at];
             let default = defaults.shown(at).filter(|text| !text.is_empty());
-            let default = default.map_or_else(String::new, |text| format!("  {FAINT}[{}]{FAINT:#}", safe(&text)));
+            let default =
+                default.map_or_else(String::new, |text| format!("  {FAINT}[{}]{FAINT:#}", safe(&text)));
             let _ = writeln!(out, "      {}  {}{default}", safe(&question.key), safe(&question.ask));
         }
     }

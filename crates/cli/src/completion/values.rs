@@ -206,7 +206,7 @@ pub fn commands(current: &OsStr) -> Candidates {
     let mut command = crate::args::Args::command();
     command.build();
     let line = TypedLine::read();
-    let parent = if line.command.ends_with("shelf") { command.find_subcommand("shelf") } else { None };
+    let parent = line.positional.first().and_then(|name| command.find_subcommand(name));
     let all = parent.unwrap_or(&command).get_subcommands().map(|command| {
         candidate(command.get_name(), &command.get_about().map(ToString::to_string).unwrap_or_default())
     });

@@ -55,9 +55,11 @@ impl Finished {
             json!({ "name": report.name, "result": result, "why": why, "log": log })
         });
         let is_new = |step: &&OfferedStep| self.reports.iter().all(|report| report.name != step.name);
-        let left = self.left.iter().filter(is_new).map(|step| {
-            json!({ "name": step.name, "result": "open", "why": null, "log": null })
-        });
+        let left = self
+            .left
+            .iter()
+            .filter(is_new)
+            .map(|step| json!({ "name": step.name, "result": "open", "why": null, "log": null }));
         ran.chain(left).collect()
     }
 

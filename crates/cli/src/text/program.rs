@@ -13,7 +13,8 @@ pub fn program() -> String {
     let file = own.file_name().unwrap_or(NAME.as_ref());
     let is_same = |path: &Path| same_file(&path.join(file), &own);
     let folders = search_path(std::env::var_os("PATH").as_deref());
-    let is_found = folders.iter().find(|folder| folder.join(file).is_file()).is_some_and(|found| is_same(found));
+    let is_found =
+        folders.iter().find(|folder| folder.join(file).is_file()).is_some_and(|found| is_same(found));
     if is_found { NAME.to_owned() } else { quoted(&own.display().to_string()) }
 }
 

@@ -178,12 +178,24 @@ impl Place {
 
 impl From<Output> for Ran {
     fn from(output: Output) -> Self {
-        Self {
-            code: output.status.code().unwrap_or(-1),
-            out: String::from_utf8_lossy(&output.stdout).into_owned(),
-            err: String::from_utf8_lossy(&output.stderr).into_owned(),
-        }
+        let out = String::from_utf8_lossy(&output.stdout).into_owned();
+        follows_its_schema(&out);
+        let err = String::from_utf8_lossy(&output.stderr).into_owned();
+        Self { code: output.status.code().unwrap_or(-1), out, err }
     }
+}
+
+/// Asserts that a document of the program is as `docs/schemas` describes it.
+#[track_caller]
+fn follows_its_schema(out: &str) {
+    let Ok(document) = serde_json::from_str::<serde_json::Value>(out) else { return };
+    let Some(name) = document["schema"].as_str() else { return };
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../docs/schemas/{name}.json"));
+    let schema = fs::read_to_string(&path).unwrap_or_else(|error| panic!("{name}: {error}"));
+    let validator = jsonschema::validator_for(&serde_json::from_str(&schema).unwrap()).unwrap();
+    let errors: Vec<String> =
+        validator.iter_errors(&document).map(|error| format!("{}: {error}", error.instance_path())).collect();
+    assert!(errors.is_empty(), "{name}: {errors:#?}\n{out}");
 }
 
 impl Ran {
