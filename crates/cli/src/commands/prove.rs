@@ -151,8 +151,10 @@ fn vouched(mold: &Mold, args: &ProveArgs, global: GlobalOptions) -> Result<(), S
     }
     let session =
         tinmold_author::session_of(mold).map_err(|finding| Failure::findings(&[finding], &mold.package))?;
-    let steps: Result<Vec<OfferedStep>, _> =
-        mold.finish.iter().map(|step| resolved(mold, step, session.values(), None)).collect();
+    // Programs are looked for; the files of the projects are not there yet.
+    let read = |_: &str| None;
+    let steps = mold.finish.iter().map(|step| resolved(mold, step, session.values(), Some(&read)));
+    let steps: Result<Vec<OfferedStep>, _> = steps.collect();
     let steps = steps.map_err(|error| refused(error.into()))?;
     if Interface::of_terminal(global.plain).is_none() {
         return Err(refused(ChoiceError::NotVouched { origin, digest, steps }));

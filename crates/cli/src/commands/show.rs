@@ -105,7 +105,9 @@ fn questions(mold: &Mold, defaults: &Defaults<'_>) -> String {
         }
         let width = question.options.iter().map(|option| option.value.width()).max().unwrap_or(0);
         for option in &question.options {
-            let note = option.note.as_ref().map_or_else(String::new, |note| format!("  {}", safe(note)));
+            let label = Some(&option.label).filter(|label| **label != option.value);
+            let note =
+                option.note.as_ref().or(label).map_or_else(String::new, |note| format!("  {}", safe(note)));
             let pad = " ".repeat(width.saturating_sub(option.value.width()));
             let _ = writeln!(out, "      {}{pad}{FAINT}{note}{FAINT:#}", safe(&option.value));
         }
