@@ -1,17 +1,19 @@
 //! The command line.
 
-use crate::completion::values;
 use crate::deferred_args::Deferred;
 use clap::{Parser, Subcommand, ValueHint};
 use clap_complete::engine::ArgValueCompleter;
 use help::{SHARED, examples};
 use std::path::PathBuf;
+use value_kind::ValueKind;
 
 mod author;
 pub mod help;
 mod own;
 mod recast;
+pub mod refusal;
 mod shelf;
+pub mod value_kind;
 
 pub use author::{AssayArgs, CheckArgs, CheckFormat, PackArgs, ProveArgs, ProveFormat};
 pub use own::{CompletionArgs, HelpArgs, HelpFormat, SettingsArgs, ShellName};
@@ -183,13 +185,13 @@ pub enum Format {
 #[derive(Debug, Default, clap::Args)]
 pub struct AnswerArgs {
     /// Answer a question; separate the elements of a list by commas (repeatable)
-    #[arg(long = "set", value_name = "KEY=VALUE", add = ArgValueCompleter::new(values::answers))]
+    #[arg(long = "set", value_name = "KEY=VALUE", add = ArgValueCompleter::new(ValueKind::Answer))]
     pub set: Vec<String>,
     /// Read answers from a file in TOML, JSON or YAML; `-` reads standard input
     #[arg(long, value_name = "FILE")]
     pub sheet: Option<PathBuf>,
     /// Use the mold's preset of this name
-    #[arg(long, value_name = "NAME", add = ArgValueCompleter::new(values::presets))]
+    #[arg(long, value_name = "NAME", add = ArgValueCompleter::new(ValueKind::Preset))]
     pub preset: Option<String>,
     /// Ask detail questions too, whose defaults usually fit
     #[arg(long)]
@@ -203,7 +205,7 @@ pub struct AnswerArgs {
 pub struct CastArgs {
     /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository; you choose if this is left out
-    #[arg(add = ArgValueCompleter::new(values::molds))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Mold))]
     pub mold: Option<String>,
     /// The directory to write; the mold names it if this is left out
     #[arg(value_hint = ValueHint::DirPath)]
@@ -217,7 +219,7 @@ pub struct CastArgs {
     #[arg(long, value_enum, value_name = "WHAT")]
     pub if_present: Option<IfPresent>,
     /// Run these finishing steps without asking: all, none, or names separated by commas
-    #[arg(long, value_name = "STEPS", conflicts_with = "archive", add = ArgValueCompleter::new(values::steps))]
+    #[arg(long, value_name = "STEPS", conflicts_with = "archive", add = ArgValueCompleter::new(ValueKind::Step))]
     pub finish: Option<String>,
     /// Vouch for the finishing steps of a mold from elsewhere, as it is now: its digest as `tinmold
     /// show` prints it
@@ -259,7 +261,7 @@ pub struct FindArgs {
     /// Search by name, language or purpose; typos are fine
     pub words: Vec<String>,
     /// Filter by language, kind, tag, owner or shelf, as in language=python (repeatable)
-    #[arg(long, value_name = "FACET=VALUE", add = ArgValueCompleter::new(values::facets))]
+    #[arg(long, value_name = "FACET=VALUE", add = ArgValueCompleter::new(ValueKind::Facet))]
     pub only: Vec<String>,
     /// The maximum number of molds; 20 if this is left out, and all of them as JSON
     #[arg(long, value_name = "NUMBER")]
@@ -275,7 +277,7 @@ pub struct FindArgs {
 #[derive(Debug, clap::Args)]
 pub struct PreflightArgs {
     /// A mold: name, shelf/name or name@version, or a path; all built-in molds if this is left out
-    #[arg(add = ArgValueCompleter::new(values::molds))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Mold))]
     pub mold: Option<String>,
     /// The format of the result
     #[arg(long, value_enum, default_value_t)]
@@ -285,14 +287,14 @@ pub struct PreflightArgs {
 #[derive(Debug, clap::Args)]
 pub struct FitArgs {
     /// The part, as `tinmold show` lists it; you choose if this is left out
-    #[arg(add = ArgValueCompleter::new(values::parts))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Part))]
     pub part: Option<String>,
     /// The answer to the part's first question, usually a name
     pub name: Option<String>,
     #[command(flatten)]
     pub answers: AnswerArgs,
     /// Take the part from this mold, which says that it goes into the project
-    #[arg(long, value_name = "MOLD", add = ArgValueCompleter::new(values::molds))]
+    #[arg(long, value_name = "MOLD", add = ArgValueCompleter::new(ValueKind::Mold))]
     pub mold: Option<String>,
     /// Undo the last fit, if its files are as it left them
     #[arg(long, conflicts_with_all = ["part", "mold", "set", "sheet"])]
@@ -320,7 +322,7 @@ pub struct FinishArgs {
     #[arg(long, conflicts_with_all = ["steps", "vouch"])]
     pub recover: bool,
     /// The names of steps to run without asking, or `all`
-    #[arg(add = ArgValueCompleter::new(values::steps))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Step))]
     pub steps: Vec<String>,
     /// The project, or a directory in it; the current directory if this is left out
     #[arg(long, value_name = "DIR")]
@@ -350,7 +352,7 @@ pub struct StatusArgs {
 pub struct ShowArgs {
     /// A mold: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository
-    #[arg(add = ArgValueCompleter::new(values::molds))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Mold))]
     pub mold: String,
     /// The format of the result
     #[arg(long, value_enum, default_value_t, conflicts_with = "sheet")]

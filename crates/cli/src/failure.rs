@@ -149,7 +149,8 @@ fn unknown_mold(failure: Failure, name: &str, nearest: Option<&str>, known: &[St
     if Path::new(name).join("mold.toml").is_file() {
         return failure.help(safe(&format!("a mold is in the folder {name}; name its path: ./{name}")));
     }
-    failure.help(safe(&format!("{help}; the path of a mold's folder begins with a dot: ./{name}")))
+    let end = if help.ends_with('?') { " The" } else { "; the" };
+    failure.help(safe(&format!("{help}{end} path of a mold's folder begins with a dot: ./{name}")))
 }
 
 impl From<MoldError> for Failure {

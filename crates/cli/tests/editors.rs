@@ -74,7 +74,7 @@ fn keys(schema: &Json, at: &str, all: &mut Vec<(String, String)>) {
     let tables = [&schema["properties"], &schema["items"]["properties"]];
     for (key, inner) in tables.into_iter().filter_map(Json::as_object).flatten() {
         all.push((at.to_owned(), key.clone()));
-        keys(inner, &format!("{at}.{key}").trim_start_matches('.').to_owned(), all);
+        keys(inner, format!("{at}.{key}").trim_start_matches('.'), all);
     }
 }
 

@@ -1,7 +1,7 @@
 //! The arguments of the commands for authors.
 
+use super::value_kind::ValueKind;
 use super::{AnswerArgs, Format};
-use crate::completion::values;
 use clap_complete::engine::ArgValueCompleter;
 use std::path::PathBuf;
 
@@ -23,7 +23,7 @@ pub enum CheckFormat {
 pub struct CheckArgs {
     /// Molds: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository
-    #[arg(required = true, value_name = "MOLD", add = ArgValueCompleter::new(values::molds))]
+    #[arg(required = true, value_name = "MOLD", add = ArgValueCompleter::new(ValueKind::Mold))]
     pub molds: Vec<String>,
     /// Make warnings count as errors
     #[arg(long)]
@@ -55,7 +55,7 @@ pub enum ProveFormat {
 pub struct ProveArgs {
     /// Molds: name, shelf/name or name@version; or the path or URL of a directory, an archive or a
     /// git repository
-    #[arg(required = true, value_name = "MOLD", add = ArgValueCompleter::new(values::molds))]
+    #[arg(required = true, value_name = "MOLD", add = ArgValueCompleter::new(ValueKind::Mold))]
     pub molds: Vec<String>,
     /// The number of projects that are built at the same time
     #[arg(long, value_name = "NUMBER")]
@@ -94,7 +94,7 @@ pub struct AssayArgs {
     /// An expression, a text with tags, or an expression that ends in a dot to list what can follow
     pub expression: String,
     /// The mold whose names can be used: a built-in name or a path
-    #[arg(long, add = ArgValueCompleter::new(values::molds))]
+    #[arg(long, add = ArgValueCompleter::new(ValueKind::Mold))]
     pub mold: String,
     #[command(flatten)]
     pub answers: AnswerArgs,

@@ -39,14 +39,6 @@ macro_rules! examples {
 }
 pub(crate) use examples;
 
-/// Returns true if the command line asks for the help of the program, not of one of its commands.
-#[must_use]
-pub fn is_of_program() -> bool {
-    let lenient = Args::command().disable_help_flag(true).ignore_errors(true);
-    let matches = lenient.try_get_matches();
-    matches.is_ok_and(|matches| matches.subcommand_name().is_none())
-}
-
 /// Returns what `tinmold` alone prints.
 #[must_use]
 pub fn first_steps() -> String {
@@ -95,21 +87,11 @@ pub fn all_commands() -> String {
 }
 
 /// Returns the help of the command of these names, as in `shelf add`: what its `--help` prints.
-///
-/// # Errors
-/// The first name that is not known, and the command that lacks it.
-pub fn of_command(names: &[String]) -> Result<String, (String, Command)> {
-    let mut command = Args::command();
-    command.build();
-    for name in names {
-        command = match command.find_subcommand(name) {
-            Some(found) => found.clone(),
-            None => return Err((name.clone(), command)),
-        };
-    }
+#[must_use]
+pub fn of_command(names: &[String]) -> String {
     let words = std::iter::once("tinmold").chain(names.iter().map(String::as_str)).chain(["--help"]);
     let shown = Args::command().try_get_matches_from(words);
-    Ok(shown.err().map_or_else(String::new, |help| help.render().ansi().to_string()))
+    shown.err().map_or_else(String::new, |help| help.render().ansi().to_string())
 }
 
 /// What other programs call it, and what to type here; the second is for `tinmold shelf`.

@@ -1,6 +1,6 @@
 //! The arguments of the commands about the program itself.
 
-use crate::completion::values;
+use super::value_kind::ValueKind;
 use clap_complete::engine::ArgValueCompleter;
 use std::path::PathBuf;
 
@@ -17,7 +17,7 @@ pub enum HelpFormat {
 #[derive(Debug, clap::Args)]
 pub struct HelpArgs {
     /// The command, such as `cast` or `shelf add`; all commands if this is left out
-    #[arg(add = ArgValueCompleter::new(values::commands))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Command))]
     pub command: Vec<String>,
     /// Write the man pages of all commands to this folder
     #[arg(long, value_name = "FOLDER", conflicts_with_all = ["command", "format"])]
@@ -65,7 +65,7 @@ pub struct CompletionArgs {
 #[derive(Debug, clap::Args)]
 pub struct SettingsArgs {
     /// A setting, such as network.offline; all of them if this is left out
-    #[arg(add = ArgValueCompleter::new(values::settings))]
+    #[arg(add = ArgValueCompleter::new(ValueKind::Setting))]
     pub setting: Option<String>,
     /// The new value; several, separated by commas, for a list
     #[arg(allow_negative_numbers = true)]

@@ -1,7 +1,7 @@
 //! The arguments of `tinmold recast`.
 
+use super::value_kind::ValueKind;
 use super::{AnswerArgs, IfPresent};
-use crate::completion::values;
 use clap_complete::engine::ArgValueCompleter;
 use std::path::PathBuf;
 
@@ -25,7 +25,7 @@ pub struct RecastArgs {
     #[arg(long = "dir", value_name = "DIR", conflicts_with = "dir")]
     pub named_dir: Option<PathBuf>,
     /// The version to bring it to, or the address of the mold; the newest version if this is left out
-    #[arg(long, value_name = "VERSION|ADDRESS", add = ArgValueCompleter::new(values::project_versions))]
+    #[arg(long, value_name = "VERSION|ADDRESS", add = ArgValueCompleter::new(ValueKind::Version))]
     pub to: Option<String>,
     #[command(flatten)]
     pub answers: AnswerArgs,

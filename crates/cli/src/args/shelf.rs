@@ -2,7 +2,7 @@
 
 use super::Format;
 use super::help::examples;
-use crate::completion::values;
+use super::value_kind::ValueKind;
 use clap::Subcommand;
 use clap_complete::engine::ArgValueCompleter;
 use std::path::PathBuf;
@@ -50,7 +50,7 @@ pub enum ShelfCommand {
     ))]
     Refresh {
         /// The names; all remote shelves if none is given
-        #[arg(add = ArgValueCompleter::new(values::shelf_names))]
+        #[arg(add = ArgValueCompleter::new(ValueKind::Shelf))]
         names: Vec<String>,
     },
     /// Remove a shelf from the configuration; its files stay
@@ -59,7 +59,7 @@ pub enum ShelfCommand {
     ))]
     Drop {
         /// Its name
-        #[arg(add = ArgValueCompleter::new(values::shelf_names))]
+        #[arg(add = ArgValueCompleter::new(ValueKind::Shelf))]
         name: String,
     },
     /// Say what the cache and the kept molds hold, and remove what no shelf and no recent use needs

@@ -1,6 +1,5 @@
 //! `tinmold show`: what a mold asks, offers and writes, before anything is cast.
 
-use super::find::versions as versions_as_json;
 use crate::args::{ShowArgs, ShowFormat};
 use crate::exit::Exit;
 use crate::failure::Failure;
@@ -15,16 +14,19 @@ use crate::text::style::{
     BOLD, FAINT, NAME, count, quoted, result, result_document, result_json, safe, safe_lines, size,
 };
 use crate::text::tree;
-use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use std::io::IsTerminal;
-use tinmold_mold::{BodyFile, FinishStep, Form, Mold, Offered, Part, Question, Snippet, StepAction};
+use tinmold_mold::{BodyFile, FinishStep, Mold, Offered, Part, Snippet, StepAction};
 use tinmold_project::answers::{BuiltIns, Offers, Session, blank_sheet, display_value, json_schema};
 use tinmold_project::fit::as_cast;
 use tinmold_project::plan::{Limits, Plan};
 use tinmold_project::steps::resolved;
 use tinmold_shelf::{Address, Entry, Release, age_of_day};
 use unicode_width::UnicodeWidthStr;
+
+mod data;
+
+use data::as_json;
 
 pub fn run(show: &ShowArgs, global: GlobalOptions) -> Result<Exit, Stop> {
     let shelves = Settings::read()?.shelves(global);
@@ -293,111 +295,13 @@ fn as_written(step: &FinishStep) -> String {
 
 /// Returns the condition of a file that is not always written.
 fn condition(mold: &Mold, file: &BodyFile) -> String {
-    let whens: Vec<Snippet> = file.whens.iter().cloned().collect();
-    if whens.is_empty() { String::new() } else { format!("when {}", conditions::all_in_words(mold, &whens)) }
+    match file.whens.as_slice() {
+        [] => String::new(),
+        whens => format!("when {}", conditions::all_in_words(mold, whens)),
+    }
 }
 
 fn readme(mold: &Mold) -> Option<String> {
     let bytes = mold.package.file("README.md")?.read().ok()?;
     Some(String::from_utf8_lossy(&bytes).into_owned())
-}
-
-fn as_json(mold: &Mold, entry: Option<&Entry>) -> Json {
-    // What the mold answers for a layer is no question.
-    let asked = mold.questions.iter().filter(|question| !question.settled);
-    let questions: Vec<Json> = asked.map(|question| question_as_json(mold, question)).collect();
-    let presets: Vec<Json> = mold
-        .presets
-        .iter()
-        .map(|(name, preset)| json!({ "name": name, "summary": preset.summary }))
-        .collect();
-    let needs: Vec<Json> = mold
-        .needs
-        .iter()
-        .map(|need| {
-            json!({
-                "tool": need.tool,
-                "version": need.version.as_ref().map(ToString::to_string),
-                "why": need.why,
-                "when": need.when.as_ref().map(Snippet::text),
-                "get": need.get,
-            })
-        })
-        .collect();
-    let steps: Vec<Json> = mold
-        .finish
-        .iter()
-        .map(|step| {
-            json!({
-                "name": step.name,
-                "label": step.label,
-                "when": step.when.as_ref().map(Snippet::text),
-                "proof": step.proof,
-                "offered": step.offered,
-            })
-        })
-        .collect();
-    let parts: Vec<Json> = read_parts(mold).iter().map(part_as_json).collect();
-    let files: Vec<Json> = mold
-        .body
-        .iter()
-        .map(|file| json!({ "path": mold.path_in_body(file), "bytes": mold.package.files[file.file].len(), "local": file.local }))
-        .collect();
-    json!({
-        "name": mold.name(),
-        "version": mold.version(),
-        "versions": entry.map(versions_as_json).unwrap_or_default(),
-        "origin": mold.package.origin.to_string(),
-        "summary": mold.header.summary.get_ref(),
-        "language": mold.header.language,
-        "kind": mold.header.kind,
-        "tags": mold.header.tags,
-        "questions": questions,
-        "presets": presets,
-        "digest": mold.package.digest().ok().map(|digest| digest.to_string()),
-        "needs": needs,
-        "steps": steps,
-        "parts": parts,
-        "files": files,
-    })
-}
-
-fn part_as_json(part: &Part) -> Json {
-    let questions: Vec<Json> =
-        part.own_questions().map(|at| question_as_json(&part.mold, &part.mold.questions[at])).collect();
-    json!({
-        "name": part.name,
-        "summary": part.summary,
-        "when": part.when.as_ref().map(Snippet::text),
-        "fits": part.fits,
-        "anywhere": part.anywhere,
-        "questions": questions,
-    })
-}
-
-fn question_as_json(mold: &Mold, question: &Question) -> Json {
-    let options: Vec<Json> = question
-                .options
-                .iter()
-                .map(|option| {
-                    json!({ "value": option.value, "label": option.label, "note": option.note, "more": option.more })
-                })
-                .collect();
-    let default = match &question.default {
-        Some(Offered::Fixed(value)) => Some(display_value(mold, value)),
-        Some(Offered::Text(text)) => Some(text.text().to_owned()),
-        _ => None,
-    };
-    json!({
-        "key": question.key,
-        "ask": question.ask,
-        "help": question.help,
-        "group": question.group,
-        "kind": question.kind.as_str(),
-        "form": question.rules.form.map(Form::name),
-        "when": question.when.as_ref().map(Snippet::text),
-        "detail": question.detail,
-        "default": default,
-        "options": options,
-    })
 }

@@ -1,9 +1,10 @@
 //! Completion of command lines: the shell runs the program, which says what can follow.
 
 mod bash;
-pub mod values;
+mod values;
 mod words;
 
+use crate::args::value_kind::set_lister;
 use crate::args::{Args, ShellName};
 use bash::Bash;
 use clap::CommandFactory;
@@ -21,6 +22,7 @@ pub fn answer() -> bool {
     if std::env::var_os(VARIABLE).is_none() {
         return false;
     }
+    set_lister(values::list);
     let complete = CompleteEnv::with_factory(Args::command).var(VARIABLE).completer(PROGRAM).shells(SHELLS);
     let here = std::env::current_dir().ok();
     let answered = complete.try_complete(std::env::args_os(), here.as_deref());

@@ -1,6 +1,7 @@
 //! What can stand in an argument: molds, versions, questions, options, presets, parts, steps, shelves.
 
 use super::words::TypedLine;
+use crate::args::value_kind::ValueKind;
 use crate::flow::fetch::{fetch_from, fetch_recorded};
 use crate::global::GlobalOptions;
 use crate::settings::Settings;
@@ -19,6 +20,22 @@ const MOST_MOLDS: usize = 500;
 
 type Candidates = Vec<CompletionCandidate>;
 
+/// Lists what can stand for a value of this kind, given what is typed of it.
+pub fn list(kind: ValueKind, current: &OsStr) -> Candidates {
+    match kind {
+        ValueKind::Mold => molds(current),
+        ValueKind::Answer => answers(current),
+        ValueKind::Preset => presets(current),
+        ValueKind::Part => parts(current),
+        ValueKind::Step => steps(current),
+        ValueKind::Facet => facets(current),
+        ValueKind::Shelf => shelf_names(current),
+        ValueKind::Version => project_versions(current),
+        ValueKind::Setting => settings(current),
+        ValueKind::Command => commands(current),
+    }
+}
+
 fn candidate(value: impl Into<String>, help: &str) -> CompletionCandidate {
     let help = help.chars().filter(|c| !c.is_control()).collect::<String>();
     CompletionCandidate::new(value.into()).help((!help.is_empty()).then(|| help.into()))
@@ -35,7 +52,7 @@ fn shelves() -> Option<Shelves> {
 }
 
 /// Completes the address of a mold: names on all shelves, versions behind `@`, and paths.
-pub fn molds(current: &OsStr) -> Candidates {
+fn molds(current: &OsStr) -> Candidates {
     let typed = current.to_string_lossy();
     let mut all = Candidates::new();
     if let Some(shelves) = shelves() {
@@ -82,14 +99,14 @@ fn names(shelves: &Shelves, typed: &str) -> Candidates {
 }
 
 /// Completes the name of a shelf that was added.
-pub fn shelf_names(current: &OsStr) -> Candidates {
+fn shelf_names(current: &OsStr) -> Candidates {
     let shelves = shelves();
     let names = shelves.iter().flat_map(Shelves::names).filter(|name| *name != tinmold_shelf::BUILT_IN);
     beginning(current, names.map(|name| candidate(name, "")))
 }
 
 /// Completes `FACET=VALUE`.
-pub fn facets(current: &OsStr) -> Candidates {
+fn facets(current: &OsStr) -> Candidates {
     let typed = current.to_string_lossy();
     let Some((facet, _)) = typed.split_once('=') else {
         let facets = Facet::ALL.into_iter().map(|facet| candidate(format!("{}=", facet.name()), ""));
@@ -127,7 +144,7 @@ fn mold_of_project(line: &TypedLine) -> Option<Mold> {
 }
 
 /// Completes `KEY=VALUE`: the questions of the mold, or part, that the line names, and their options.
-pub fn answers(current: &OsStr) -> Candidates {
+fn answers(current: &OsStr) -> Candidates {
     let line = TypedLine::read();
     let Some(mold) = mold_of_line(&line) else { return Vec::new() };
     let part = line.positional.first().filter(|_| line.command == "fit");
@@ -163,20 +180,20 @@ pub fn answers(current: &OsStr) -> Candidates {
 }
 
 /// Completes the name of a preset of the mold that the line names.
-pub fn presets(current: &OsStr) -> Candidates {
+fn presets(current: &OsStr) -> Candidates {
     let Some(mold) = mold_of_line(&TypedLine::read()) else { return Vec::new() };
     beginning(current, mold.presets.iter().map(|(name, preset)| candidate(name.clone(), &preset.summary)))
 }
 
 /// Completes the name of a part of the project's mold, or of the one that `--mold` names.
-pub fn parts(current: &OsStr) -> Candidates {
+fn parts(current: &OsStr) -> Candidates {
     let Some(mold) = mold_of_line(&TypedLine::read()) else { return Vec::new() };
     let parts = mold.parts().into_iter().filter_map(|name| mold.part(name).ok());
     beginning(current, parts.map(|part| candidate(part.name.clone(), &part.summary)))
 }
 
 /// Completes the name of a finishing step of the mold that the line names.
-pub fn steps(current: &OsStr) -> Candidates {
+fn steps(current: &OsStr) -> Candidates {
     let Some(mold) = mold_of_line(&TypedLine::read()) else { return Vec::new() };
     let steps = mold.finish.iter().filter(|step| step.offered);
     let steps = steps.map(|step| candidate(step.name.clone(), &step.label));
@@ -184,7 +201,7 @@ pub fn steps(current: &OsStr) -> Candidates {
 }
 
 /// Completes a version of the mold of the project that the line names.
-pub fn project_versions(current: &OsStr) -> Candidates {
+fn project_versions(current: &OsStr) -> Candidates {
     let line = TypedLine::read();
     let named = line.positional.first().map(String::as_str);
     let dir = line.option("dir").or(named).unwrap_or(".");
@@ -196,12 +213,12 @@ pub fn project_versions(current: &OsStr) -> Candidates {
 }
 
 /// Completes the name of a setting.
-pub fn settings(current: &OsStr) -> Candidates {
+fn settings(current: &OsStr) -> Candidates {
     beginning(current, KNOWN.iter().map(|setting| candidate(setting.key(), setting.does)))
 }
 
 /// Completes the name of a command, for `tinmold help`.
-pub fn commands(current: &OsStr) -> Candidates {
+fn commands(current: &OsStr) -> Candidates {
     use clap::CommandFactory;
     let mut command = crate::args::Args::command();
     command.build();
