@@ -177,13 +177,24 @@ fn the_demo_never_meets_its_last_run() {
             .env("TMPDIR", place.path(""))
             .env("TEMP", place.path(""))
             .env("TMP", place.path(""));
-        let ran = place.finish(&mut command).says(0, &["--set name=departures-board"]);
+        let ran = place.finish(&mut command).says(0, &["proved"]);
+        // What is shown can be pasted, and finds everything written.
+        let lines = ran.err.lines().skip_while(|line| !line.contains(" cast python-service "));
+        let typed: Vec<&str> = lines.take_while(|line| !line.is_empty()).collect();
+        assert!(typed.len() > 5, "{}", ran.err);
+        let mut shell = place.command_of("sh".as_ref());
+        place.finish(shell.args(["-c", &typed.join("\n")])).says(0, &["already just so"]);
         folders
             .push(ran.err.lines().find(|line| line.starts_with("Written:")).unwrap_or_default().to_owned());
     }
     assert_ne!(folders[0], folders[1]);
     assert!(place.path("tinmold-demo/departures-board/Makefile").exists());
     assert!(place.path("tinmold-demo-2/departures-board/Makefile").exists());
+    // Of all built-in molds, one project each.
+    place.run(&["demo", "all", "--all"]).says(0, &[]);
+    for name in tinmold_mold::package::built_in_names() {
+        assert!(place.path(&format!("all/{name}/.tinmold/casting.toml")).exists(), "{name}");
+    }
 }
 
 #[test]

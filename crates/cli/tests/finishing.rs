@@ -91,7 +91,7 @@ fn every_tool_gets_its_verdict() {
     // The user is told before the write.
     let ran = place.run_with(&["cast", "./m", "--plain"], "no\n");
     ran.says(0, &[]);
-    place.run(&["show", "./m"]).says(0, &["tidecalc >=8.2"]);
+    place.run(&["show", "./m"]).says(0, &["  tidecalc\n      >=8.2"]);
     // Needs of other answers than the defaults are listed, and count as missing for no other.
     script(&place, "full/python3", "echo Python 3.13.1");
     script(&place, "full/make", "echo GNU Make 4.3");

@@ -122,6 +122,7 @@ const OTHER_WORDS: &[(&[&str], &str)] = &[
 
 const OTHER_WORDS_OF_SHELF: &[(&[&str], &str)] = &[
     (&["remove", "rm", "delete", "unregister"], "tinmold shelf drop"),
+    (&["help"], "tinmold help shelf"),
     (&["update", "upgrade", "fetch", "sync", "pull"], "tinmold shelf refresh"),
     (&["ls", "show", "all"], "tinmold shelf list"),
     (&["new", "register", "set", "clone"], "tinmold shelf add"),
