@@ -72,7 +72,7 @@ pub fn all_commands() -> String {
             let about = about.trim_start_matches("For authors: ");
             let first = about.chars().next().into_iter().flat_map(char::to_uppercase);
             let about: String = first.chain(about.chars().skip(1)).collect();
-            let _ = writeln!(out, "  {LITERAL}{name:11}{LITERAL:#}{about}");
+            let _ = writeln!(out, "  {LITERAL}{name:12}{LITERAL:#}{about}");
         }
     }
     // The options are laid out by the parser.
