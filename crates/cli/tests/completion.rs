@@ -50,6 +50,17 @@ fn what_can_follow_is_known() {
             offered(&place, words).into_iter().filter(|word| !word.starts_with('-')).collect();
         assert_eq!(all, *expected, "{words:?}");
     }
+    // What a stranger's mold holds is never put on the line of a shell, nor a file with such a name.
+    place.write("bad/mold.toml", "[mold]\nname = \"bad\"\nversion = \"1.0.0\"\nsummary = \"x\"\n[[question]]\nkey = \"q\"\nask = \"tides\"\nkind = \"one-of\"\ndefault = \"ok\"\noption = [{ value = \"ok\", note = \"a pier\" }, { value = \"$(touch ran)\" }]\n");
+    place.write("bad/body/a", "{= q =}");
+    assert_eq!(offered(&place, &["cast", "./bad", "--set", "q="]), ["q=ok"]);
+    place.write("$(touch ran)/x", "");
+    let mut bash = place.command();
+    bash.args(["--", "tinmold", "cast", "./"])
+        .env("TINMOLD_COMPLETE", "bash")
+        .env("TINMOLD_COMPLETE_INDEX", "2");
+    let offered_there = place.finish(&mut bash).out;
+    assert!(offered_there.contains("./bad/") && !offered_there.contains("touch"), "{offered_there}");
     // A broken configuration or project is no reason for noise on the line.
     place.write(".home/config/tinmold/config.toml", "[network");
     assert!(offered(&place, &["cast", "py"]).is_empty());

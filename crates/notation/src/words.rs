@@ -4,6 +4,7 @@ use crate::check;
 use crate::syntax::Findings;
 use crate::syntax::expression::{Binary, Expr, ExprId, ExprKind, MatchExpr};
 use crate::syntax::tag::Literal;
+use std::cell::Cell;
 use std::sync::Arc;
 
 /// What people call the names of a mold.
@@ -20,6 +21,10 @@ pub trait Naming {
 
 /// Definitions within definitions that are followed.
 const DEEPEST: usize = 12;
+/// The longest condition that is put into words, in bytes.
+const LONGEST: usize = 10_000;
+/// The most phrases that one condition is made of: more than that, no one reads.
+const MOST_PHRASES: usize = 200;
 
 /// Returns a condition in words; what has none stands in the notation, between backticks.
 ///
@@ -35,7 +40,8 @@ const DEEPEST: usize = 12;
 /// ```
 #[must_use]
 pub fn in_words(source: &str, naming: &dyn Naming) -> String {
-    match phrase(source, naming, false, 0) {
+    let reading = Reading { naming, left: Cell::new(MOST_PHRASES) };
+    match reading.phrase(source, false, 0) {
         Some(phrase) => phrase.text,
         None => format!("`{}`", source.split_whitespace().collect::<Vec<_>>().join(" ")),
     }
@@ -58,20 +64,31 @@ fn single(text: impl Into<String>) -> Option<Phrase> {
     Some(Phrase { text: text.into(), joined: Joined::Single })
 }
 
-/// Returns the phrase of a source; `None` if it has no words.
-fn phrase(source: &str, naming: &dyn Naming, is_negated: bool, depth: usize) -> Option<Phrase> {
-    if depth > DEEPEST || source.len() > crate::LARGEST {
-        return None;
+/// One condition with all that it is defined by.
+struct Reading<'a> {
+    naming: &'a dyn Naming,
+    /// The number of phrases that may still be made.
+    left: Cell<usize>,
+}
+
+impl Reading<'_> {
+    /// Returns the phrase of a source; `None` if it has no words.
+    fn phrase(&self, source: &str, is_negated: bool, depth: usize) -> Option<Phrase> {
+        if depth > DEEPEST || source.len() > LONGEST {
+            return None;
+        }
+        let (expressions, whole, findings) = check::parsed(source, Findings::new(Arc::from("")));
+        if !findings.all.is_empty() {
+            return None;
+        }
+        Writer { expressions: &expressions, reading: self, naming: self.naming, depth }
+            .phrase(whole, is_negated)
     }
-    let (expressions, whole, findings) = check::parsed(source, Findings::new(Arc::from("")));
-    if !findings.all.is_empty() {
-        return None;
-    }
-    Writer { expressions: &expressions, naming, depth }.phrase(whole, is_negated)
 }
 
 struct Writer<'a, 's> {
     expressions: &'a [Expr<'s>],
+    reading: &'a Reading<'a>,
     naming: &'a dyn Naming,
     depth: usize,
 }
@@ -82,6 +99,7 @@ impl Writer<'_, '_> {
     }
 
     fn phrase(&self, id: ExprId, is_negated: bool) -> Option<Phrase> {
+        self.reading.left.set(self.reading.left.get().checked_sub(1)?);
         match self.kind(id) {
             ExprKind::Not(of) => self.phrase(*of, !is_negated),
             ExprKind::Flag(flag) => single(if *flag == is_negated { "never" } else { "always" }),
@@ -167,7 +185,7 @@ impl Writer<'_, '_> {
 
     fn flag(&self, name: &str, is_negated: bool) -> Option<Phrase> {
         if let Some(definition) = self.naming.definition(name) {
-            return phrase(&definition, self.naming, is_negated, self.depth + 1);
+            return self.reading.phrase(&definition, is_negated, self.depth + 1);
         }
         let called = self.naming.name(name)?;
         single(format!("{called} is {}", if is_negated { "no" } else { "yes" }))

@@ -105,7 +105,7 @@ fn the_right_mold_is_found() {
     assert_eq!(found(Search { only: web, ..Search::default() }), ["tides/tide-board@1.2.0"]);
     let berths = Search { only: only(Facet::Shelf, "berths"), ..words("board") };
     assert_eq!(found(berths), ["berths/tide-board@1.5.0"]);
-    let python = [only(Facet::Owner, "example.salt"), only(Facet::Language, "python")].concat();
+    let python = [only(Facet::Owner, "built"), only(Facet::Language, "python")].concat();
     assert_eq!(found(Search { only: python, ..words("http service") }), ["built-in/python-service@0.2.0"]);
     // All must hold.
     let both = [only(Facet::Shelf, "berths"), only(Facet::Shelf, "tides")].concat();

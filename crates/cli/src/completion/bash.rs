@@ -1,6 +1,7 @@
 //! bash, which breaks words at `=`, `:` and `@`: they are joined here, and what is typed before the last
 //! of these is taken off the candidates.
 
+use super::values::is_word;
 use clap_complete::engine::complete;
 use clap_complete::env::EnvCompleter;
 use std::ffi::OsString;
@@ -40,7 +41,8 @@ impl EnvCompleter for Bash {
         compopt -o nospace
     fi
 }}
-complete -o nosort -F _{name}_complete {bin} 2>/dev/null || complete -F _{name}_complete {bin}
+complete -o nosort -o bashdefault -o default -F _{name}_complete {bin} 2>/dev/null ||
+    complete -o bashdefault -o default -F _{name}_complete {bin}
 "#
         )
     }
@@ -58,7 +60,8 @@ complete -o nosort -F _{name}_complete {bin} 2>/dev/null || complete -F _{name}_
         let words = words.into_iter().map(OsString::from).collect();
         for candidate in complete(command, words, index, current_dir)? {
             let value = candidate.get_value().to_string_lossy().into_owned();
-            if let Some(rest) = value.strip_prefix(&before) {
+            // bash puts it on the line as it is. Paths with other characters are completed by bash itself, which quotes.
+            if let Some(rest) = value.strip_prefix(&before).filter(|rest| is_word(rest)) {
                 writeln!(out, "{rest}")?;
             }
         }

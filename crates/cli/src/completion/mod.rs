@@ -6,6 +6,7 @@ mod words;
 
 use crate::args::value_kind::set_lister;
 use crate::args::{Args, ShellName};
+use crate::say::be_silent;
 use bash::Bash;
 use clap::CommandFactory;
 use clap_complete::CompleteEnv;
@@ -22,6 +23,7 @@ pub fn answer() -> bool {
     if std::env::var_os(VARIABLE).is_none() {
         return false;
     }
+    be_silent();
     set_lister(values::list);
     let complete = CompleteEnv::with_factory(Args::command).var(VARIABLE).completer(PROGRAM).shells(SHELLS);
     let here = std::env::current_dir().ok();

@@ -41,10 +41,20 @@ fn candidate(value: impl Into<String>, help: &str) -> CompletionCandidate {
     CompletionCandidate::new(value.into()).help((!help.is_empty()).then(|| help.into()))
 }
 
-/// Keeps those that begin with what is typed.
+/// Keeps those that begin with what is typed, and that every shell takes for a word: what a stranger's mold holds
+/// comes to stand on the line of a shell.
 fn beginning(current: &OsStr, all: impl IntoIterator<Item = CompletionCandidate>) -> Candidates {
     let typed = current.to_string_lossy();
-    all.into_iter().filter(|one| one.get_value().to_string_lossy().starts_with(&*typed)).collect()
+    let fits = |one: &CompletionCandidate| {
+        let value = one.get_value().to_string_lossy();
+        value.starts_with(&*typed) && is_word(&value)
+    };
+    all.into_iter().filter(fits).collect()
+}
+
+/// Returns true if no shell takes anything in a text for other than itself.
+pub fn is_word(text: &str) -> bool {
+    text.chars().all(|c| c.is_alphanumeric() || "-_./@=:,+".contains(c))
 }
 
 fn shelves() -> Option<Shelves> {

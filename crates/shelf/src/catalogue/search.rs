@@ -104,6 +104,8 @@ impl Term {
 const LOOKS: usize = 6;
 /// Values of a field that are listed at most.
 const MOST_VALUES: usize = 1000;
+/// Matches of the words as they were typed that make synonyms needless.
+const ENOUGH: usize = 50;
 /// The weight of a synonym, in percent.
 const SYNONYM_WORTH: u32 = 90;
 /// The most combinations of words and their synonyms that are searched.
@@ -152,15 +154,23 @@ pub fn search(catalogues: &[&Catalogue], search: &Search) -> Vec<Hit> {
         }
         choices.push(terms);
     }
-    let mut hits = Vec::new();
-    for (at, catalogue) in catalogues.iter().enumerate() {
-        let mut shelves = search.only.iter().filter(|(facet, _)| *facet == Facet::Shelf);
-        if shelves.all(|(_, shelf)| *shelf == catalogue.shelf) {
-            let found = matching_choices(catalogue, &terms, &choices);
-            hits.extend(found.into_iter().map(|(row, score)| Hit { catalogue: at, row, score }));
+    let among = |choices: &[Vec<Term>]| {
+        let mut hits = Vec::new();
+        for (at, catalogue) in catalogues.iter().enumerate() {
+            let mut shelves = search.only.iter().filter(|(facet, _)| *facet == Facet::Shelf);
+            if shelves.all(|(_, shelf)| *shelf == catalogue.shelf) {
+                let found = matching_choices(catalogue, &terms, choices);
+                hits.extend(found.into_iter().map(|(row, score)| Hit { catalogue: at, row, score }));
+            }
         }
-    }
-    by_score(hits)
+        hits
+    };
+    // Where the words as they were typed find enough, no others are searched for.
+    let typed: Vec<Vec<Term>> = choices.iter().map(|choice| choice[..1].to_vec()).collect();
+    let has_others = choices.iter().any(|choice| choice.len() > 1);
+    let hits = among(&typed);
+    let is_enough = !has_others || (hits.len() >= ENOUGH && typed.iter().flatten().all(|term| !term.whole));
+    by_score(if is_enough { hits } else { among(&choices) })
 }
 
 /// Returns the rows that hold all terms and one of each choice, with their best scores, in their order.
