@@ -101,7 +101,7 @@ pub enum Command {
         "tinmold status ferries/* --format json" => "several projects, for a program",
     ))]
     Status(Deferred<StatusArgs>),
-    /// Bring a project to a newer version of its mold, or to other answers
+    /// Bring a project to a newer version of its mold, or other answers
     #[command(after_help = examples!(
         "tinmold recast --check" => "say whether the project is behind its mold (exit code 4)",
         "tinmold recast --dry-run" => "show what would change",

@@ -53,6 +53,14 @@ fn every_command_explains_itself_and_refuses_what_it_does_not_know() {
         }
     }
     let first = place.run(&[]).says(0, &["tinmold help"]).out;
+    for text in [&all, &first] {
+        assert!(
+            text.lines()
+                .take_while(|line| !line.starts_with("Options"))
+                .all(|line| line.chars().count() <= 80),
+            "{text}"
+        );
+    }
     assert_eq!(first.lines().filter(|line| line.starts_with("  tinmold ")).count(), 5, "{first}");
     // None of them wrote anything.
     assert!(place.listing("").iter().all(|path| path.starts_with(".home")), "{:?}", place.listing(""));

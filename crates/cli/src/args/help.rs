@@ -15,11 +15,11 @@ pub const GROUPS: &[(&str, &[&str])] = &[
 
 /// The commands to begin with, and the words that say why.
 const FIRST: &[(&str, &str)] = &[
-    ("tinmold demo", "look at a full example, in a folder of its own"),
-    ("tinmold cast", "choose a mold, answer its questions, and start a project"),
+    ("tinmold demo", "look at a full example"),
+    ("tinmold cast", "choose a mold, answer, start a project"),
     ("tinmold find web python", "search for a mold"),
     ("tinmold show python-service", "read what a mold asks, writes and needs"),
-    ("tinmold preflight python-service", "check whether this machine has what it needs"),
+    ("tinmold preflight python-service", "check that this machine is ready for it"),
 ];
 
 const HEADING: Style = Style::new().bold().underline();
@@ -80,7 +80,7 @@ pub fn all_commands() -> String {
     let _ = write!(out, "\n{HEADING}{SHARED}:{HEADING:#}\n{}", options.ansi());
     let _ = write!(
         out,
-        "\nTo begin with: {LITERAL}tinmold demo{LITERAL:#}, then {LITERAL}tinmold cast{LITERAL:#}. \
+        "\nTo begin with: {LITERAL}tinmold demo{LITERAL:#}, then {LITERAL}tinmold cast{LITERAL:#}.\n\
          Help with examples: {LITERAL}tinmold help COMMAND{LITERAL:#}.\n"
     );
     out

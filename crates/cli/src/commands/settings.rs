@@ -63,7 +63,7 @@ fn places() -> Vec<(&'static str, &'static str, Option<PathBuf>)> {
     vec![
         ("file", "the settings above", Settings::path()),
         ("vouched", "molds whose steps you allowed for good", state::vouched_path()),
-        ("state", "remembered answers, undo, logs and molds of your projects", state::folder()),
+        ("state", "remembered answers, undo, logs, kept molds", state::folder()),
         ("cache", "listings and molds of shelves; may be deleted", Settings::cache_folder()),
     ]
 }
