@@ -31,7 +31,7 @@ pub use age::{age_of_day, duration_in_words};
 pub use cache::Cache;
 pub use catalogue::{
     Catalogue, Entry, Facet, Field, Hit, INDEX_FILE, INDEX_FORMAT, IndexError, Picker, Release, Search,
-    read_index, search, tally, write_index,
+    read_index, rows_of, search, tally, write_index,
 };
 pub use clean::{Cleaned, Extent, clean};
 pub use error::{Mismatch, ShelfError, SourceError};

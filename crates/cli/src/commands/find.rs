@@ -14,7 +14,7 @@ use serde_json::{Value as Json, json};
 use std::fmt::Write;
 use std::io::IsTerminal;
 use tinmold_notation::did_you_mean;
-use tinmold_shelf::{Catalogue, Entry, Facet, Hit, Release, Search, age_of_day, search};
+use tinmold_shelf::{Catalogue, Entry, Facet, Hit, Release, Search, age_of_day, rows_of, search};
 use unicode_width::UnicodeWidthStr;
 
 mod categories;
@@ -54,14 +54,7 @@ pub fn run(args: &FindArgs, global: GlobalOptions) -> Result<Exit, Stop> {
 
 /// Puts the molds that were used lately before others that match as well.
 fn used_first(catalogues: &[&Catalogue], hits: &mut [Hit]) {
-    let recent: Vec<(usize, u32)> = state::recent()
-        .iter()
-        .filter_map(|address| {
-            let (shelf, name) = address.split_once('/')?;
-            let at = catalogues.iter().position(|catalogue| catalogue.shelf == shelf)?;
-            Some((at, catalogues[at].row_of(name)?))
-        })
-        .collect();
+    let recent = rows_of(catalogues, &state::recent());
     if recent.is_empty() {
         return;
     }

@@ -63,7 +63,7 @@ fn as_text(mold: &Mold, entry: Option<&Entry>, typed: &str, plain: bool) -> Stri
         }
     }
     out += &parts(mold);
-    out += &needs_and_steps(mold);
+    out += &needs_and_steps(mold, &defaults);
     let bytes = |at: usize| mold.package.files[at].len();
     let total: u64 = mold.body.iter().map(|file| bytes(file.file)).sum();
     let _ = writeln!(
@@ -204,14 +204,14 @@ fn versions(entry: &Entry) -> String {
 
 /// Returns the needs and the steps of a project, with the digest that vouches for the steps of a mold from
 /// elsewhere.
-fn needs_and_steps(mold: &Mold) -> String {
+fn needs_and_steps(mold: &Mold, defaults: &Defaults<'_>) -> String {
     let mut out = String::new();
     let condition = |when: &Option<Snippet>| match when {
         Some(when) => format!(", when {}", conditions::words(mold, when)),
         None => String::new(),
     };
     out += &needs(mold);
-    let consent_of = consents(mold);
+    let consent_of = consents(defaults);
     let offered = || mold.finish.iter().filter(|step| step.offered);
     if offered().next().is_some() {
         let _ = writeln!(out, "\n{BOLD}Afterwards it offers{BOLD:#}");
@@ -264,10 +264,9 @@ fn needs(mold: &Mold) -> String {
 }
 
 /// Returns what tells of a step what it runs with the defaults; where they do not do, its command as the mold has it.
-fn consents(mold: &Mold) -> impl Fn(&FinishStep) -> Vec<String> + '_ {
-    let built_ins = BuiltIns::of_system(None);
-    let session = Session::new(mold, vec![None; mold.questions.len()], Offers::default(), built_ins).ok();
-    let plan = session.and_then(|session| {
+fn consents<'m>(defaults: &Defaults<'m>) -> impl Fn(&FinishStep) -> Vec<String> + use<'m> {
+    let mold = defaults.mold;
+    let plan = defaults.session.as_ref().and_then(|session| {
         let mut answers = session.preview();
         answers.set_folder(mold, mold.name());
         Plan::new(mold, &answers, &Limits::default()).ok()?.verify().ok()

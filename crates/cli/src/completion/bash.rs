@@ -2,6 +2,7 @@
 //! of these is taken off the candidates.
 
 use super::values::is_word;
+use super::words::{is_break, unbroken};
 use clap_complete::engine::complete;
 use clap_complete::env::EnvCompleter;
 use std::ffi::OsString;
@@ -81,29 +82,15 @@ struct Joined {
 
 /// Joins the pieces of words that bash broke apart; the cursor is in the piece at `index`.
 fn joined(pieces: &[String], index: usize) -> Joined {
-    let is_break = |piece: &str| !piece.is_empty() && piece.chars().all(|c| "=:@".contains(c));
-    let mut all = Joined { words: Vec::new(), index: 0, before: String::new() };
-    let mut follows = false;
-    for (at, piece) in pieces.iter().enumerate().take(index + 1) {
-        let breaks = is_break(piece);
-        let new = all.words.is_empty() || !(follows || breaks);
-        if new {
-            all.words.push(String::new());
-        }
-        let word = all.words.last_mut();
-        if let Some(word) = word {
-            if at == index {
-                all.before = if breaks { word.clone() + piece } else { word.clone() };
-            }
-            word.push_str(piece);
-        }
-        follows = breaks;
-    }
+    let mut words = unbroken(&pieces[..pieces.len().min(index + 1)]);
+    let piece = pieces.get(index).map_or("", String::as_str);
     if index >= pieces.len() {
-        all.words.push(String::new());
+        words.push(String::new());
     }
-    all.index = all.words.len() - 1;
-    all
+    // bash replaces nothing of a piece that only breaks.
+    let replaced = if is_break(piece) { "" } else { piece };
+    let before = words.last().and_then(|word| word.strip_suffix(replaced)).unwrap_or_default().to_owned();
+    Joined { index: words.len().saturating_sub(1), words, before }
 }
 
 #[cfg(test)]

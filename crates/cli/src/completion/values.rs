@@ -10,7 +10,7 @@ use clap_complete::engine::{CompletionCandidate, PathCompleter, ValueCompleter};
 use std::ffi::OsStr;
 use std::path::Path;
 use tinmold_mold::{Kind, Mold, Question};
-use tinmold_project::record;
+use tinmold_project::record::{self, Recorded};
 use tinmold_shelf::{Address, Facet, Search, Shelves, search};
 
 /// A shell waits for the answer: nothing is fetched for it.
@@ -67,7 +67,7 @@ fn molds(current: &OsStr) -> Candidates {
     let mut all = Candidates::new();
     if let Some(shelves) = shelves() {
         all = match typed.split_once('@') {
-            Some((name, _)) => versions(&shelves, name),
+            Some((name, _)) => versions(&shelves, name, &format!("{name}@")),
             None => names(&shelves, &typed),
         };
     }
@@ -78,10 +78,11 @@ fn molds(current: &OsStr) -> Candidates {
     all
 }
 
-fn versions(shelves: &Shelves, name: &str) -> Candidates {
+/// Lists the versions of a mold, each behind `before`.
+fn versions(shelves: &Shelves, name: &str, before: &str) -> Candidates {
     let entry = Address::parse(name).ok().and_then(|address| shelves.entry(&address));
     let versions = entry.into_iter().flat_map(|entry| entry.versions);
-    versions.map(|release| candidate(format!("{name}@{}", release.version), &release.released)).collect()
+    versions.map(|release| candidate(format!("{before}{}", release.version), &release.released)).collect()
 }
 
 /// Lists the molds of all shelves; by their names alone where one shelf has it.
@@ -145,12 +146,15 @@ fn mold_of_line(line: &TypedLine) -> Option<Mold> {
     }
 }
 
-/// Returns the mold of the project that the line names, or of the current one.
-fn mold_of_project(line: &TypedLine) -> Option<Mold> {
+/// Finds the project that the line names, or the current one.
+fn project_of(line: &TypedLine) -> Option<Recorded> {
     let named = line.positional.first().filter(|_| line.command == "recast").map(String::as_str);
-    let dir = line.option("dir").or(named).unwrap_or(".");
-    let recorded = record::find(Path::new(dir)).ok()?;
-    Mold::load(fetch_recorded(&recorded, OFFLINE).ok()?).ok()
+    record::find(Path::new(line.option("dir").or(named).unwrap_or("."))).ok()
+}
+
+/// Returns the mold of that project.
+fn mold_of_project(line: &TypedLine) -> Option<Mold> {
+    Mold::load(fetch_recorded(&project_of(line)?, OFFLINE).ok()?).ok()
 }
 
 /// Completes `KEY=VALUE`: the questions of the mold, or part, that the line names, and their options.
@@ -212,14 +216,11 @@ fn steps(current: &OsStr) -> Candidates {
 
 /// Completes a version of the mold of the project that the line names.
 fn project_versions(current: &OsStr) -> Candidates {
-    let line = TypedLine::read();
-    let named = line.positional.first().map(String::as_str);
-    let dir = line.option("dir").or(named).unwrap_or(".");
-    let (Ok(recorded), Some(shelves)) = (record::find(Path::new(dir)), shelves()) else { return Vec::new() };
-    let address = recorded.casting.mold.address.split(['@', '#']).next().unwrap_or_default().to_owned();
-    let entry = Address::parse(&address).ok().and_then(|address| shelves.entry(&address));
-    let versions = entry.into_iter().flat_map(|entry| entry.versions);
-    beginning(current, versions.map(|release| candidate(release.version.to_string(), &release.released)))
+    let (Some(recorded), Some(shelves)) = (project_of(&TypedLine::read()), shelves()) else {
+        return Vec::new();
+    };
+    let name = recorded.casting.mold.address.split(['@', '#']).next().unwrap_or_default().to_owned();
+    beginning(current, versions(&shelves, &name, ""))
 }
 
 /// Completes the name of a setting.

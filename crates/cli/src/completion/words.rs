@@ -59,12 +59,17 @@ impl TypedLine {
     }
 }
 
+/// Returns true for a piece of a line at which bash breaks words.
+pub fn is_break(piece: &str) -> bool {
+    !piece.is_empty() && piece.chars().all(|c| "=:@".contains(c))
+}
+
 /// Joins words that bash broke at `@`, `=` and `:`.
-fn unbroken(words: &[String]) -> Vec<String> {
+pub fn unbroken(words: &[String]) -> Vec<String> {
     let mut all: Vec<String> = Vec::new();
     let mut follows = false;
     for word in words {
-        let breaks = !word.is_empty() && word.chars().all(|c| "=:@".contains(c));
+        let breaks = is_break(word);
         match all.last_mut() {
             Some(last) if breaks || follows => last.push_str(word),
             _ => all.push(word.clone()),

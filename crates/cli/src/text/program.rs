@@ -2,7 +2,7 @@
 
 use super::style::quoted;
 use std::path::Path;
-use tinmold_platform::process::search_path;
+use tinmold_platform::process::{programs, search_path};
 
 const NAME: &str = "tinmold";
 
@@ -10,12 +10,13 @@ const NAME: &str = "tinmold";
 /// shell.
 pub fn program() -> String {
     let Ok(own) = std::env::current_exe() else { return NAME.to_owned() };
-    let file = own.file_name().unwrap_or(NAME.as_ref());
-    let is_same = |path: &Path| same_file(&path.join(file), &own);
     let folders = search_path(std::env::var_os("PATH").as_deref());
-    let is_found =
-        folders.iter().find(|folder| folder.join(file).is_file()).is_some_and(|found| is_same(found));
-    if is_found { NAME.to_owned() } else { quoted(&own.display().to_string()) }
+    let found = programs(NAME, &folders).next();
+    if found.is_some_and(|found| same_file(&found, &own)) {
+        NAME.to_owned()
+    } else {
+        quoted(&own.display().to_string())
+    }
 }
 
 fn same_file(one: &Path, other: &Path) -> bool {

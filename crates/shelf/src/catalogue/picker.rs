@@ -5,6 +5,17 @@ use super::search::{Facet, Hit, Search, search, tally};
 use super::searchable::{Catalogue, Field};
 use std::cell::OnceCell;
 
+/// Returns the catalogue and row of each of these molds, as `shelf/name`, that is there, in their order.
+#[must_use]
+pub fn rows_of(catalogues: &[&Catalogue], addresses: &[String]) -> Vec<(usize, u32)> {
+    let place = |address: &String| {
+        let (shelf, name) = address.split_once('/')?;
+        let at = catalogues.iter().position(|catalogue| catalogue.shelf == shelf)?;
+        Some((at, catalogues[at].row_of(name)?))
+    };
+    addresses.iter().filter_map(place).collect()
+}
+
 /// The state of choosing a mold.
 pub struct Picker {
     catalogues: Vec<Catalogue>,
@@ -22,12 +33,7 @@ impl Picker {
     /// Starts with all molds; recently used ones, as `shelf/name`, come first.
     #[must_use]
     pub fn new(catalogues: Vec<Catalogue>, recent: &[String]) -> Self {
-        let place = |address: &String| {
-            let (shelf, name) = address.split_once('/')?;
-            let at = catalogues.iter().position(|catalogue| catalogue.shelf == shelf)?;
-            Some((at, catalogues[at].row_of(name)?))
-        };
-        let recent = recent.iter().filter_map(place).collect();
+        let recent = rows_of(&catalogues.iter().collect::<Vec<_>>(), recent);
         let mut choosing = Self {
             catalogues,
             recent,
